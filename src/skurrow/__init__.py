@@ -1,0 +1,1 @@
+"""Skurrow adds sales to the website that a small business already has."""

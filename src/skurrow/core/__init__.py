@@ -1,0 +1,1 @@
+"""The computation: pure functions over frozen models, without database, network, clock or randomness."""

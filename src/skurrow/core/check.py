@@ -1,0 +1,309 @@
+"""Checking a site as a whole: all that is wrong at once, each with its path and its remedy.
+
+Three passes: names of the contract that this version does not compute yet; shape and form of every value
+(the models of `skurrow.core.site`); how the parts fit together.
+"""
+
+from __future__ import annotations
+
+import copy
+from collections.abc import Iterator
+from dataclasses import replace
+from typing import Any
+
+from pydantic import ValidationError
+
+from skurrow.core import site_file
+from skurrow.core.money import AmountError, parse_amount
+from skurrow.core.problems import InvalidInput, Path, Problem, problems_of
+from skurrow.core.rates import rate_for
+from skurrow.core.site import (
+    Checkout,
+    Currency,
+    Frozen,
+    OwnRate,
+    Price,
+    Product,
+    Quantity,
+    Registration,
+    Site,
+    SiteFile,
+    Tax,
+)
+
+_NOT_YET: dict[tuple[str, ...], str] = {
+    ("delivery",): "delivery",
+    ("coupons",): "coupons",
+    ("tax", "exempt"): "sellers who charge no tax",
+    ("currencies", "*", "tax_included"): "currencies with tax on top",
+    ("products", "*", "ladder"): "ladders",
+    ("products", "*", "contains"): "bundles",
+    ("products", "*", "variants"): "variants",
+    ("products", "*", "stock"): "stock",
+    ("products", "*", "available_from"): "goods that are not out yet",
+    ("products", "*", "page"): "product pages",
+    ("products", "*", "picture"): "pictures",
+    ("products", "*", "refund_days"): "refund windows",
+    **{
+        ("products", "*", "prices", "*", name): words
+        for name, words in {
+            "every": "recurring prices and instalments",
+            "payments": "instalments",
+            "again": "instalments that start again",
+            "start": "trials and different first payments",
+            "chosen": "amounts that the buyer chooses",
+            "offered": "prices that are kept but not offered",
+            "for": "prices for named customers",
+        }.items()
+    },
+}
+
+_NOT_YET_VALUES: dict[tuple[str, ...], dict[object, str]] = {
+    ("tax", "included"): {False: "prices with tax on top"},
+    ("tax", "rounding"): {"rate": "rounding by rate"},
+    ("products", "*", "prices", "*", "kind"): {
+        "recurring": "recurring prices",
+        "instalments": "instalments",
+        "free": "free prices",
+    },
+}
+
+_MODELS: dict[str, type[Frozen]] = {
+    "": SiteFile,
+    "site": Site,
+    "currencies": Currency,
+    "tax": Tax,
+    "registrations": Registration,
+    "rates": OwnRate,
+    "products": Product,
+    "prices": Price,
+    "quantity": Quantity,
+    "checkouts": Checkout,
+}
+
+_KNOWN_NAMES = {
+    owner: [field.alias or name for name, field in model.model_fields.items()] for owner, model in _MODELS.items()
+}
+
+
+def check_text(text: str) -> SiteFile:
+    """A site file from its text. Raises InvalidInput with every problem, each with its line."""
+    source = site_file.read(text)
+    if source.data is None:
+        raise InvalidInput(source.problems)
+    try:
+        checked = check_data(source.data)
+    except InvalidInput as error:
+        found = source.problems + error.problems
+        located = [replace(p, line=p.line or source.line_of(p.path)) for p in found]
+        raise InvalidInput(sorted(located, key=lambda p: (p.line or 0, p.where))) from None
+    if source.problems:
+        raise InvalidInput(source.problems)
+    return checked
+
+
+def check_data(data: Any) -> SiteFile:
+    """A site from plain data, as JSON or YAML gives it. Raises InvalidInput with every problem."""
+    if not isinstance(data, dict):
+        raise InvalidInput([Problem((), "A site file is a mapping of names", "Begin with format: skurrow-site/1")])
+    problems, computable = _without_not_yet(data)
+    try:
+        site = SiteFile.model_validate(computable)
+    except ValidationError as error:
+        problems += problems_of(error, _KNOWN_NAMES)
+        raise InvalidInput(problems + _fitting_problems_despite(error, computable, problems)) from None
+    problems += fitting_problems(site)
+    if problems:
+        raise InvalidInput(problems)
+    return site
+
+
+def fitting_problems(site: SiteFile) -> list[Problem]:
+    """What is wrong between parts that are each well formed."""
+    return [
+        *_currency_problems(site),
+        *_tax_problems(site),
+        *_product_problems(site),
+        *_checkout_problems(site),
+    ]
+
+
+def _fitting_problems_despite(error: ValidationError, data: Any, told: list[Problem]) -> list[Problem]:
+    """How the parts would fit if their ill-formed values were mended, so that all errors are told at once.
+
+    Values that cannot be used are replaced by harmless ones; whatever is then found about them is left out.
+    """
+    mended = copy.deepcopy(data)
+    for n, entry in enumerate(error.errors(include_url=False, include_context=False)):
+        *around, name = entry["loc"]
+        owner: Any = mended
+        step: Any
+        for step in around:
+            owner = owner[step] if isinstance(owner, list) or step in owner else {}
+        if entry["type"] == "extra_forbidden" and isinstance(owner, dict):
+            owner.pop(name, None)
+        elif name in _HARMLESS and isinstance(owner, dict):
+            owner[name] = f"mended-{n}" if name == "id" else _HARMLESS[name]
+        elif isinstance(owner, dict) and around and around[-1] == "amount":
+            owner[name] = "1"
+    try:
+        found = fitting_problems(SiteFile.model_validate(mended))
+    except (ValidationError, KeyError, TypeError):
+        return []
+    paths = {p.path for p in told}
+    return [p for p in found if not any(p.path[: len(path)] == path for path in paths)]
+
+
+_HARMLESS: dict[str | int, Any] = {
+    "format": "skurrow-site/1",
+    "id": "mended",
+    "name": "mended",
+    "url": "https://mended.invalid",
+    "country": "NL",
+    "held_in": None,
+    "time_zone": "UTC",
+    "rate": "1",
+    "kind": "digital",
+    "amount": {"EUR": "1"},
+}
+
+
+# -- what is not computed yet -----------------------------------------------------------------------------
+
+
+def _without_not_yet(data: dict[str, Any]) -> tuple[list[Problem], dict[str, Any]]:
+    """The problems, and the data without what caused them, so that nothing is told twice."""
+    problems: list[Problem] = []
+
+    def walk(value: Any, path: Path, pattern: tuple[str, ...]) -> Any:
+        if isinstance(value, list):
+            return [walk(child, (*path, i), (*pattern, "*")) for i, child in enumerate(value)]
+        if not isinstance(value, dict):
+            return value
+        kept = {}
+        for name, child in value.items():
+            here = (*pattern, str(name))
+            if here in _NOT_YET and child not in (None, [], {}):
+                problems.append(_not_yet((*path, name), _NOT_YET[here], "Leave it out for now"))
+            elif here in _NOT_YET:
+                continue
+            elif isinstance(child, str | bool) and child in _NOT_YET_VALUES.get(here, {}):
+                words = _NOT_YET_VALUES[here][child]
+                problems.append(_not_yet((*path, name), words, "Choose another value for now"))
+                kept[name] = {"included": True, "rounding": "line", "kind": "once"}[name]
+            else:
+                kept[name] = walk(child, (*path, name), here)
+        return kept
+
+    return problems, walk(data, (), ())
+
+
+def _not_yet(path: Path, words: str, remedy: str) -> Problem:
+    return Problem(path, f"This version of Skurrow does not compute {words} yet", remedy, code="not_computed_yet")
+
+
+# -- how the parts fit ------------------------------------------------------------------------------------
+
+
+def _repeated(ids: list[tuple[Path, str]], what: str) -> Iterator[Problem]:
+    seen: set[str] = set()
+    for path, name in ids:
+        if name in seen:
+            message = f"Another {what} is already called “{name}”"
+            yield Problem(path, message, "Give it a name of its own", "taken")
+        seen.add(name)
+
+
+def _currency_problems(site: SiteFile) -> Iterator[Problem]:
+    codes = [(("currencies", i, "code"), c.code) for i, c in enumerate(site.currencies)]
+    yield from _repeated(list(codes), "currency")
+    base = site.currencies[0]
+    if base.rate is not None or base.round_to is not None or base.less:
+        yield Problem(
+            ("currencies", 0), f"{base.code} is the base currency and is not converted", "Leave only its code"
+        )
+    for i, currency in enumerate(site.currencies):
+        for name in ("rate", "round_to"):
+            if getattr(currency, name) == 0:
+                yield Problem(("currencies", i, name), "must be more than 0", "Write a larger number")
+
+
+def _tax_problems(site: SiteFile) -> Iterator[Problem]:
+    home = site.site.country
+    for i, registration in enumerate(site.tax.registrations):
+        if registration.place != home:
+            words = f"registrations outside the seller's own country ({home})"
+            yield _not_yet(("tax", "registrations", i, "place"), words, "Leave it out for now")
+    if not any(r.place == home for r in site.tax.registrations):
+        message = f"The seller is not registered at home ({home})"
+        yield Problem(("tax", "registrations"), message, f"Add {{place: {home}}}")
+    for i, own in enumerate(site.tax.rates):
+        if own.rate >= 1:
+            message = f"{own.rate} would be {own.rate * 100:f} %"
+            yield Problem(("tax", "rates", i, "rate"), message, 'Write a share of one, as in "0.09" for 9 %')
+    if rate_for(home, "standard", site.tax.rates) is None:
+        message = f"Skurrow ships no tax rate for {home}"
+        yield Problem(("tax", "rates"), message, f"Add a row with place: {home}, counts_as: standard, name and rate")
+
+
+def _product_problems(site: SiteFile) -> Iterator[Problem]:
+    yield from _repeated([(("products", i, "id"), p.id) for i, p in enumerate(site.products)], "product")
+    prices = [
+        (("products", i, "prices", j, "id"), price.id)
+        for i, product in enumerate(site.products)
+        for j, price in enumerate(product.prices)
+    ]
+    yield from _repeated(list(prices), "price")
+    for i, product in enumerate(site.products):
+        path: Path = ("products", i)
+        if product.kind == "event" and product.held_in is None:
+            yield Problem((*path, "held_in"), "An event is taxed where it is held", "Add held_in with a country")
+        if product.kind != "event" and product.held_in is not None:
+            yield Problem((*path, "held_in"), "Only an event is held somewhere", "Remove it, or make the kind event")
+        if product.held_in is not None and product.held_in != site.site.country:
+            words = "events held outside the seller's own country"
+            yield _not_yet((*path, "held_in"), words, "Leave the product out for now")
+        defaults = [j for j, price in enumerate(product.prices) if price.default]
+        for j in defaults[1:]:
+            message = f"“{product.prices[defaults[0]].id}” is the default already"
+            yield Problem((*path, "prices", j, "default"), message, "Keep one default a product")
+        for j, price in enumerate(product.prices):
+            yield from _price_problems(site, price, (*path, "prices", j))
+
+
+def _price_problems(site: SiteFile, price: Price, path: Path) -> Iterator[Problem]:
+    base, sold_in = site.currencies[0].code, {c.code: c for c in site.currencies}
+    if price.quantity.min > price.quantity.max:
+        message = f"At least {price.quantity.min} and at most {price.quantity.max} leaves nothing"
+        yield Problem((*path, "quantity"), message, "Make max at least as large as min")
+    for code, text in price.amount.items():
+        if code not in sold_in:
+            message = f"The site does not sell in {code}"
+            yield Problem((*path, "amount", code), message, f"Add {code} to currencies, or remove the amount")
+            continue
+        try:
+            minor = parse_amount(text, code)
+        except AmountError as error:
+            message, _, remedy = str(error).partition("; ")
+            yield Problem((*path, "amount", code), message, remedy.capitalize() or "Write a smaller amount")
+            continue
+        if minor == 0:
+            message = "A price of nothing cannot be charged"
+            yield Problem((*path, "amount", code), message, "Write an amount above 0")
+    if base not in price.amount and any(c not in price.amount for c in sold_in):
+        message = f"An amount in {base}, the base currency, is missing"
+        yield Problem((*path, "amount", base), message, f"Add {base}, or an amount for every currency")
+    for code, currency in sold_in.items():
+        if code != base and code not in price.amount and currency.rate is None:
+            message = f"There is neither an amount in {code} nor a rate to convert to it"
+            yield Problem((*path, "amount", code), message, f"Add an amount, or a rate to the currency {code}")
+
+
+def _checkout_problems(site: SiteFile) -> Iterator[Problem]:
+    yield from _repeated([(("checkouts", i, "id"), c.id) for i, c in enumerate(site.checkouts)], "checkout")
+    known = {price.id for product in site.products for price in product.prices}
+    for i, checkout in enumerate(site.checkouts):
+        for j, price in enumerate(checkout.prices):
+            if price not in known:
+                path: Path = ("checkouts", i, "prices", j)
+                yield Problem(path, f"There is no price “{price}”", "Choose one of a product's prices", "unknown")

@@ -1,0 +1,50 @@
+"""Countries by ISO 3166-1, and which of them belong to the European Union's VAT territory.
+
+Names come from CLDR at the edges (see `skurrow.web`); here are only codes. The list of codes is ISO 3166-1
+alpha-2 and is checked against CLDR in tests/reference.
+
+>>> "NL" in COUNTRIES, "EU" in COUNTRIES, in_eu("NL", None), in_eu("ES", "35001"), in_eu("GB", None)
+(True, False, True, False, False)
+"""
+
+from __future__ import annotations
+
+COUNTRIES = frozenset(
+    """
+    AD AE AF AG AI AL AM AO AQ AR AS AT AU AW AX AZ BA BB BD BE BF BG BH BI BJ BL BM BN BO BQ BR BS
+    BT BV BW BY BZ CA CC CD CF CG CH CI CK CL CM CN CO CR CU CV CW CX CY CZ DE DJ DK DM DO DZ EC EE
+    EG EH ER ES ET FI FJ FK FM FO FR GA GB GD GE GF GG GH GI GL GM GN GP GQ GR GS GT GU GW GY HK HM
+    HN HR HT HU ID IE IL IM IN IO IQ IR IS IT JE JM JO JP KE KG KH KI KM KN KP KR KW KY KZ LA LB LC
+    LI LK LR LS LT LU LV LY MA MC MD ME MF MG MH MK ML MM MN MO MP MQ MR MS MT MU MV MW MX MY MZ NA
+    NC NE NF NG NI NL NO NP NR NU NZ OM PA PE PF PG PH PK PL PM PN PR PS PT PW PY QA RE RO RS RU RW
+    SA SB SC SD SE SG SH SI SJ SK SL SM SN SO SR SS ST SV SX SY SZ TC TD TF TG TH TJ TK TL TM TN TO
+    TR TT TV TW TZ UA UG UM US UY UZ VA VC VE VG VI VN VU WF WS YE YT ZA ZM ZW
+    """.split()
+)
+
+EU = frozenset(
+    """
+    AT BE BG CY CZ DE DK EE ES FI FR GR HR HU IE IT LT LU LV MT NL PL PT RO SE SI SK
+    """.split()
+)
+"""Member states. Their codes here are ISO's: Greece is GR."""
+
+_OUTSIDE_BY_POSTAL_PREFIX = {
+    "ES": ("35", "38", "51", "52"),
+    "FI": ("22",),
+    "DE": ("27498", "78266"),
+    "IT": ("23041", "23030", "22061"),
+    "GR": ("63086",),
+    "FR": ("971", "972", "973", "974", "976"),
+}
+"""Places of member states outside the VAT territory: Canaries, Ceuta, Melilla, Åland, Heligoland, Büsingen,
+Livigno, Campione, Athos, overseas departments. From memory of Directive 2006/112/EC Art. 6; to be checked
+against the text before any tax is decided by it. Today such buyers are refused, not taxed."""
+
+
+def in_eu(country: str, postal_code: str | None) -> bool:
+    """Whether a buyer there is within the EU's VAT territory; without a postal code the mainland is meant."""
+    if country not in EU:
+        return False
+    compact = (postal_code or "").replace(" ", "").replace("-", "")
+    return not compact.startswith(_OUTSIDE_BY_POSTAL_PREFIX.get(country, ()) or ("\0",))

@@ -1,0 +1,65 @@
+"""An edition: one state of a site's configuration, compiled for computing. It never changes, so it can be kept.
+
+Amounts are whole minor units in every currency of the site, own or converted.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from decimal import Decimal
+
+from skurrow.core.money import LARGEST, convert, parse_amount
+from skurrow.core.rates import Rate, rate_for
+from skurrow.core.site import Checkout, Price, Product, SiteFile
+
+
+@dataclass(frozen=True, slots=True)
+class PricedProduct:
+    """A price with its product, its amounts in minor units, which of them are converted, and the home rate."""
+
+    product: Product
+    price: Price
+    amounts: dict[str, int]
+    converted: frozenset[str]
+    home_rate: Rate
+
+
+@dataclass(frozen=True, slots=True)
+class Edition:
+    """A checked site with its prices by id."""
+
+    site: SiteFile
+    prices: dict[str, PricedProduct]
+    checkouts: dict[str, Checkout]
+
+    @property
+    def base(self) -> str:
+        """The currency in which amounts are written first."""
+        return self.site.currencies[0].code
+
+
+def compile_site(site: SiteFile) -> Edition:
+    """The edition of a site that `check` has accepted."""
+    prices = {}
+    for product in site.products:
+        home = product.held_in or site.site.country
+        rate = rate_for(home, product.counts_as, site.tax.rates)
+        if rate is None:
+            raise ValueError(f"no tax rate for {home}: the site was not checked")
+        for price in product.prices:
+            amounts = _amounts(site, price)
+            converted = frozenset(code for code in amounts if code not in price.amount)
+            prices[price.id] = PricedProduct(product, price, amounts, converted, rate)
+    return Edition(site, prices, {checkout.id: checkout for checkout in site.checkouts})
+
+
+def _amounts(site: SiteFile, price: Price) -> dict[str, int]:
+    base = site.currencies[0].code
+    amounts = {code: parse_amount(text, code) for code, text in price.amount.items()}
+    for currency in site.currencies:
+        if currency.code in amounts or currency.rate is None:
+            continue
+        rate: Decimal = currency.rate
+        amount = convert(amounts[base], base, currency.code, rate, currency.round_to, currency.less)
+        amounts[currency.code] = min(amount, LARGEST + 1)
+    return amounts

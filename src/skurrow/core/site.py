@@ -1,0 +1,210 @@
+"""The site model: everything a developer configures for one site, as the site file writes it.
+
+The shape is the contract of `skurrow-site/1`. Names that the contract has and this version cannot compute
+yet are refused by `skurrow.core.check`, never ignored. Amounts are texts here ("48.00"); `skurrow.core.edition`
+turns a checked site into whole minor units.
+"""
+
+from __future__ import annotations
+
+from datetime import date
+from decimal import Decimal
+from typing import Annotated, Literal
+from zoneinfo import ZoneInfo, available_timezones
+
+from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Field, StringConstraints
+from pydantic_core import Url
+
+from skurrow.core.countries import COUNTRIES
+from skurrow.core.money import MINOR_UNITS
+
+
+class Frozen(BaseModel):
+    """A part of the configuration: immutable, with no names that we do not know."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", strict=True)
+
+
+def _decimal(value: object) -> object:
+    if isinstance(value, Decimal) or not isinstance(value, str):
+        return value
+    if not value.isascii() or not value.replace(".", "", 1).isdigit():
+        raise ValueError('is no plain decimal number; write digits in quotes, as in "0.86"')
+    return Decimal(value)
+
+
+def _text_decimal(value: object) -> object:
+    if isinstance(value, float | int) and not isinstance(value, bool):
+        raise ValueError(f'must be exact; put it in quotes, as in "{value}"')
+    return _decimal(value)
+
+
+def _country(value: str) -> str:
+    if value not in COUNTRIES:
+        raise ValueError(f'"{value}" is no country; write two capital letters of ISO 3166-1, as in NL')
+    return value
+
+
+def _currency(value: str) -> str:
+    if value not in MINOR_UNITS:
+        raise ValueError(f'"{value}" is no currency; write three capital letters of ISO 4217, as in EUR')
+    return value
+
+
+def _time_zone(value: str) -> str:
+    if value not in available_timezones():
+        raise ValueError(f'"{value}" is no time zone; write one of the IANA list, as in Europe/Amsterdam')
+    return value
+
+
+def _web_address(value: str) -> str:
+    try:
+        url = Url(value)
+    except ValueError:
+        url = None
+    if url is None or url.scheme not in {"http", "https"} or not url.host:
+        raise ValueError(f'"{value}" is no web address; write it in full, as in https://example.org')
+    if url.username or url.password or url.fragment:
+        raise ValueError("holds more than an address; leave out names, passwords and what follows #")
+    return value
+
+
+def _iso_date(value: object) -> object:
+    if isinstance(value, str):
+        try:
+            return date.fromisoformat(value)
+        except ValueError:
+            raise ValueError(f'"{value}" is no date; write it as in 2026-01-31') from None
+    return value
+
+
+Code = Annotated[str, StringConstraints(pattern=r"^(?P<code>[a-z0-9]+(-[a-z0-9]+)*)$", min_length=1, max_length=60)]
+Country = Annotated[str, AfterValidator(_country)]
+CurrencyCode = Annotated[str, AfterValidator(_currency)]
+Place = Annotated[str, StringConstraints(pattern=r"^(?P<place>[A-Z]{2}(-[A-Z0-9]{1,3})?)$")]
+Rate = Annotated[Decimal, BeforeValidator(_text_decimal)]
+AmountText = Annotated[
+    str, StringConstraints(pattern=r"^(?P<amount>(0|[1-9][0-9]{0,12})(\.[0-9]{1,4})?)$", max_length=20)
+]
+Amounts = Annotated[dict[CurrencyCode, AmountText], Field(min_length=1)]
+Name = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=120)]
+Text = Annotated[str, StringConstraints(strip_whitespace=True, max_length=2000)]
+Colour = Annotated[str, StringConstraints(pattern=r"^(?P<colour>#[0-9A-Fa-f]{6})$")]
+WebAddress = Annotated[str, AfterValidator(_web_address)]
+Day = Annotated[date, BeforeValidator(_iso_date)]
+
+
+class Site(Frozen):
+    """Who sells, and from which website; `colour` is the brand's, used at the counter."""
+
+    name: Name
+    url: WebAddress
+    country: Country
+    time_zone: Annotated[str, AfterValidator(_time_zone)]
+    colour: Colour = "#2F4858"
+
+    @property
+    def zone(self) -> ZoneInfo:
+        """The zone in which billing dates are reckoned."""
+        return ZoneInfo(self.time_zone)
+
+
+class Currency(Frozen):
+    """A currency that is sold in; all but the first (the base) may carry how amounts are converted to it."""
+
+    code: CurrencyCode
+    rate: Rate | None = None
+    round_to: Rate | None = None
+    less: Rate = Decimal(0)
+
+
+class Registration(Frozen):
+    """Where the seller is registered for tax: `from` and `until` include their days."""
+
+    place: Place
+    from_: Day | None = Field(default=None, alias="from")
+    until: Day | None = None
+
+
+class OwnRate(Frozen):
+    """The owner's own rate for a place and a row of the tax tables, instead of the shipped one."""
+
+    place: Place
+    counts_as: Code = "standard"
+    name: Name
+    rate: Rate
+
+
+class Tax(Frozen):
+    """How tax is handled; amounts include it."""
+
+    included: Literal[True] = True
+    when_untaxed: Literal["deduct", "keep"] = "deduct"
+    rounding: Literal["line"] = "line"
+    business_proof: Literal["confirmed", "well_formed"] = "confirmed"
+    registrations: list[Registration] = Field(default_factory=list)
+    rates: list[OwnRate] = Field(default_factory=list)
+
+
+class Quantity(Frozen):
+    """How many of a price one order may hold."""
+
+    min: Annotated[int, Field(ge=1, le=9999)] = 1
+    max: Annotated[int, Field(ge=1, le=9999)] = 1
+
+
+class Price(Frozen):
+    """One way to pay for a product. `label` and `text` are for buyers."""
+
+    id: Code
+    kind: Literal["once"]
+    amount: Amounts
+    label: Name | None = None
+    text: Text | None = None
+    quantity: Quantity = Quantity()
+    default: bool = False
+
+
+class Product(Frozen):
+    """What is sold. `name` is what buyers read, `owner_name` what the desk lists."""
+
+    id: Code
+    name: Name
+    owner_name: Name | None = None
+    text: Text | None = None
+    kind: Literal["goods", "digital", "service", "event"]
+    held_in: Country | None = None
+    counts_as: Code = "standard"
+    weight_g: Annotated[int, Field(ge=0, le=100_000_000)] | None = None
+    prices: Annotated[list[Price], Field(min_length=1, max_length=50)]
+
+
+class Checkout(Frozen):
+    """A form that sells a chosen price."""
+
+    id: Code
+    name: Name
+    prices: Annotated[list[Code], Field(min_length=1, max_length=1)]
+    heading: Name | None = None
+    text: Text | None = None
+    button: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=40)] = "Pay"
+
+
+class SiteFile(Frozen):
+    """A whole site: the parts that are edited, kept and released."""
+
+    format: Literal["skurrow-site/1"]
+    site: Site
+    currencies: Annotated[list[Currency], Field(min_length=1, max_length=50)]
+    tax: Tax = Tax()
+    products: list[Product] = Field(default_factory=list)
+    checkouts: list[Checkout] = Field(default_factory=list)
+
+
+PARTS: dict[str, type[Frozen]] = {
+    "site": Site,
+    "tax": Tax,
+    "product": Product,
+    "checkout": Checkout,
+}
+"""Kinds of part that stand by themselves, with their models; `currencies` is a list kept as one part."""

@@ -1,0 +1,152 @@
+"""What a gateway is to Skurrow: a few plain calls, and *abilities* that decide which path a buyer takes.
+
+An adapter implements `Gateway` for one payment service. It never decides what an answer means for an order: it
+reports what the service said, or that nobody knows (`NoAnswer`), and the service layer records it. Every adapter
+passes the suite in `skurrow.gateway.contract`.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from datetime import datetime
+from typing import Any, Literal, Protocol
+from uuid import UUID
+
+Mode = Literal["test", "live"]
+
+
+@dataclass(frozen=True, slots=True)
+class Abilities:
+    """What a gateway can do. What it cannot do is never offered."""
+
+    card_on_file: bool = False
+    off_site: bool = False
+    confirms_later: bool = False
+    recurring: bool = False
+    partial_refund: bool = False
+    buyer_approval: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Reach:
+    """Where a payment service is: `api` for our server, `browser` for the buyer's browser (an origin)."""
+
+    api: str
+    browser: str
+
+
+@dataclass(frozen=True, slots=True)
+class Credentials:
+    """What a developer pasted to connect: the merchant's name at the gateway, and the secret key of one mode."""
+
+    merchant: str
+    key: str = field(repr=False)
+
+
+@dataclass(frozen=True, slots=True)
+class Account:
+    """What the gateway says about the connected account. `fee_percent` and `fee_fixed` are decimal texts."""
+
+    merchant: str
+    mode: Mode
+    currencies: tuple[str, ...]
+    fee_percent: str
+    fee_fixed: str
+
+
+@dataclass(frozen=True, slots=True)
+class ChargeRequest:
+    """Money to be moved. `key` names this attempt for ever; the same key never moves money twice.
+
+    `amount` is in minor units of `currency`; `text` is what the buyer's statement shows.
+    """
+
+    key: UUID
+    amount: int
+    currency: str
+    token: str = field(repr=False)
+    text: str = ""
+
+
+RefusalReason = Literal["no_funds", "lost", "expired", "card_details", "other"]
+
+
+@dataclass(frozen=True, slots=True)
+class Approved:
+    """The money has moved; `reference` is the gateway's own name for the charge."""
+
+    reference: str
+    amount: int
+    currency: str
+    at: datetime
+    card_ending: str | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Refused:
+    """The money has not moved and, under this key, never will."""
+
+    reason: RefusalReason
+
+
+Outcome = Approved | Refused
+
+
+@dataclass(frozen=True, slots=True)
+class Message:
+    """A verified message from the gateway, as it came; `message_id` is the same when it is sent again."""
+
+    message_id: str
+    body: dict[str, Any]
+
+
+@dataclass(frozen=True, slots=True)
+class GatewayEvent:
+    """What a message says: what became of the charge with `key`, if it is about a charge of ours."""
+
+    kind: str
+    key: UUID | None
+    outcome: Outcome | None
+
+
+class NoAnswer(Exception):
+    """Nobody knows what became of the request: no connection, a cut one, no answer in time, or an error."""
+
+
+class NotAccepted(Exception):
+    """The gateway does not accept the merchant and key."""
+
+
+class ForgedEvent(Exception):
+    """A message that the gateway did not send, or that is too old; it changes nothing."""
+
+
+class Gateway(Protocol):
+    """One connected account at one payment service."""
+
+    abilities: Abilities
+
+    async def account(self) -> Account:
+        """Asks the gateway about the account. Raises NotAccepted or NoAnswer."""
+
+    async def register_events(self, url: str) -> str:
+        """Has events sent to `url`; returns the signing secret. Raises NotAccepted or NoAnswer."""
+
+    async def charge(self, request: ChargeRequest) -> Outcome:
+        """Moves money once, however often it is called with the same key. Raises NoAnswer when nobody knows."""
+
+    async def look_up(self, key: UUID) -> Outcome | None:
+        """What became of a charge. None: the gateway knows no such key, which is not an outcome.
+
+        Raises NoAnswer, also while the gateway is still working on it.
+        """
+
+    def fields_address(self, parent_origin: str, colour: str) -> str:
+        """The address of the gateway's own frame with card fields, for a page of `parent_origin`."""
+
+    def verify_message(self, headers: Mapping[str, str], body: bytes, secret: str) -> Message:
+        """Verifies a message with the signing secret. Raises ForgedEvent for one that is false or too old."""
+
+    def read_message(self, message: Message) -> GatewayEvent:
+        """What a verified message says. Raises NoAnswer when it says nothing definite."""

@@ -1,0 +1,145 @@
+"""The adapter for the stand-in card gateway."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Mapping
+from datetime import datetime
+from typing import Any, get_args
+from urllib.parse import quote, urlencode
+from uuid import UUID
+
+import httpx
+from standardwebhooks import Webhook, WebhookVerificationError
+
+from skurrow.core.money import MINOR_UNITS, format_amount, parse_amount
+from skurrow.gateway.protocol import (
+    Abilities,
+    Account,
+    Approved,
+    ChargeRequest,
+    Credentials,
+    ForgedEvent,
+    GatewayEvent,
+    Message,
+    Mode,
+    NoAnswer,
+    NotAccepted,
+    Outcome,
+    Reach,
+    RefusalReason,
+    Refused,
+)
+
+_GONE = 410
+_UNAUTHORISED = 401
+_NOT_FOUND = 404
+
+
+class StandInCards:
+    """One account at the stand-in, through its HTTP API."""
+
+    abilities = Abilities(partial_refund=True)
+
+    def __init__(self, client: httpx.AsyncClient, reach: Reach, mode: Mode, credentials: Credentials) -> None:
+        self._client, self._reach, self._mode, self._credentials = client, reach, mode, credentials
+
+    async def account(self) -> Account:
+        answer = await self._ask("GET", "/account")
+        fee = answer["fee"]
+        return Account(answer["merchant"], answer["mode"], tuple(answer["currencies"]), fee["percent"], fee["fixed"])
+
+    async def register_events(self, url: str) -> str:
+        return str((await self._ask("PUT", "/events-address", {"url": url}))["secret"])
+
+    async def charge(self, request: ChargeRequest) -> Outcome:
+        body = {
+            "amount": format_amount(request.amount, request.currency),
+            "currency": request.currency,
+            "token": request.token,
+            "text": request.text[:22],
+        }
+        try:
+            return _outcome(await self._ask("PUT", f"/charges/{request.key}", body))
+        except _Answered as answered:
+            if answered.status == _GONE:
+                return Refused("card_details")
+            raise NoAnswer(f"the gateway answered {answered.status}") from answered
+
+    async def look_up(self, key: UUID) -> Outcome | None:
+        try:
+            return _outcome(await self._ask("GET", f"/charges/{key}"))
+        except _Answered as answered:
+            if answered.status == _NOT_FOUND:
+                return None
+            raise NoAnswer(f"the gateway answered {answered.status}") from answered
+
+    def fields_address(self, parent_origin: str, colour: str) -> str:
+        query = urlencode(
+            {
+                "merchant": self._credentials.merchant,
+                "mode": self._mode,
+                "parent": parent_origin,
+                "colour": colour,
+            }
+        )
+        return f"{self._reach.browser}/fields?{query}"
+
+    def verify_message(self, headers: Mapping[str, str], body: bytes, secret: str) -> Message:
+        try:
+            message = Webhook(secret).verify(body, dict(headers))
+        except (WebhookVerificationError, ValueError) as error:
+            raise ForgedEvent(str(error)) from error
+        if not isinstance(message, dict):
+            raise ForgedEvent("the message is no mapping")
+        return Message(headers["webhook-id"], message)
+
+    def read_message(self, message: Message) -> GatewayEvent:
+        kind, data = str(message.body.get("type", "")), message.body.get("data", {})
+        try:
+            key = UUID(data["key"])
+        except (KeyError, ValueError, TypeError):  # a charge that Skurrow did not make
+            return GatewayEvent(kind, None, None)
+        if kind not in {"charge.approved", "charge.refused"}:
+            return GatewayEvent(kind, key, None)
+        return GatewayEvent(kind, key, _outcome(data))
+
+    async def _ask(self, method: str, path: str, body: dict[str, Any] | None = None) -> dict[str, Any]:
+        url = self._reach.api + quote(path)
+        auth = (self._credentials.merchant, self._credentials.key)
+        try:
+            response = await self._client.request(method, url, json=body, auth=auth)
+        except httpx.HTTPError as error:
+            raise NoAnswer(type(error).__name__) from error
+        if response.status_code == _UNAUTHORISED:
+            raise NotAccepted(f"the gateway does not know merchant {self._credentials.merchant} with this key")
+        if not response.is_success:
+            raise _Answered(response.status_code)
+        try:
+            return dict(response.json())
+        except (json.JSONDecodeError, ValueError, TypeError) as error:
+            raise NoAnswer("the answer is not JSON") from error
+
+
+class _Answered(NoAnswer):
+    """An answer that is no success; unless it means something, it is as good as none."""
+
+    def __init__(self, status: int) -> None:
+        super().__init__(f"the gateway answered {status}")
+        self.status = status
+
+
+def _outcome(charge: dict[str, Any]) -> Outcome:
+    currency = str(charge["currency"])
+    if charge["outcome"] == "approved" and currency in MINOR_UNITS:
+        return Approved(
+            reference=charge["id"],
+            amount=parse_amount(charge["amount"], currency),
+            currency=currency,
+            at=datetime.fromisoformat(charge["at"]),
+            card_ending=charge["card"]["ending"],
+        )
+    if charge["outcome"] == "refused":
+        reason = charge["reason"]
+        return Refused(reason if reason in get_args(RefusalReason) else "other")
+    raise NoAnswer("the gateway is still working on it")

@@ -1,0 +1,188 @@
+"""One installation of Skurrow on this machine: its folder, secrets, cluster and parts, and the demo in it."""
+
+from __future__ import annotations
+
+import asyncio
+import json
+import os
+import shutil
+import signal
+import sys
+from dataclasses import dataclass
+from functools import cached_property
+from pathlib import Path
+
+from skurrow.gateway.protocol import Credentials
+from skurrow.run.cluster import APP, DURABLE, OWNER, Cluster, reachable_folder
+from skurrow.run.ports import Ports
+from skurrow.run.processes import Part
+from skurrow.run.secrets_file import Secrets, keep_secrets
+from skurrow.service import demo
+from skurrow.service.context import Settings, open_context
+from skurrow.store.migrate import migrate
+
+ROOT = Path(__file__).parents[3]
+DATABASE = "skurrow"
+MERCHANT = "ostrel"
+
+
+@dataclass
+class Installation:
+    """Everything in one folder. `pages` is the website to serve, `slow_seconds` how slow the slow card is."""
+
+    folder: Path
+    ports: Ports
+    pages: Path = ROOT / "demo" / "website"
+    slow_seconds: float = 6.0
+    server_options: tuple[str, ...] = tuple(DURABLE)
+
+    # -- addresses ----------------------------------------------------------------------------------------
+
+    @property
+    def desk_url(self) -> str:
+        """Where developers sign in."""
+        return f"http://localhost:{self.ports.web}"
+
+    @property
+    def counter_url(self) -> str:
+        """Where buyers pay: another host name than the desk's."""
+        return f"http://counter.localhost:{self.ports.web}"
+
+    @property
+    def cards_url(self) -> str:
+        """The stand-in gateway, as a browser sees it."""
+        return f"http://cards.localhost:{self.ports.cards}"
+
+    @property
+    def website_url(self) -> str:
+        """The existing website."""
+        return f"http://ostrel.localhost:{self.ports.website}"
+
+    # -- parts --------------------------------------------------------------------------------------------
+
+    @cached_property
+    def secrets(self) -> Secrets:
+        """The secrets of this installation."""
+        return keep_secrets(self.folder / "secrets.json")
+
+    @cached_property
+    def cluster(self) -> Cluster:
+        """Our PostgreSQL."""
+        folder = Path(os.environ.get("SKURROW_DATA", "")) if "SKURROW_DATA" in os.environ else self.folder / "data"
+        return Cluster(
+            reachable_folder(folder) / "postgres",
+            self.ports.postgres,
+            self.secrets.passwords,
+            list(self.server_options),
+        )
+
+    @property
+    def environment(self) -> dict[str, str]:
+        """What our own processes are told. It holds secrets and goes to them only."""
+        return {
+            **os.environ,
+            "PYTHONPATH": str(ROOT / "src"),
+            "PYTHONUNBUFFERED": "1",
+            "SKURROW_DATABASE_URL": self.cluster.dsn(APP, DATABASE),
+            "SKURROW_MASTER_KEYS": self.secrets.master_key,
+            "SKURROW_DESK_URL": self.desk_url,
+            "SKURROW_COUNTER_URL": self.counter_url,
+            "SKURROW_EVENTS_URL": f"http://127.0.0.1:{self.ports.web}",
+            "SKURROW_STANDIN_CARDS_API": f"http://127.0.0.1:{self.ports.cards}",
+            "SKURROW_STANDIN_CARDS_BROWSER": self.cards_url,
+            "SKURROW_STANDIN_ORIGINS": self.website_url,
+        }
+
+    def postgres(self) -> Part:
+        """The database server."""
+        self.cluster.create_if_missing()
+        return Part(
+            "PostgreSQL",
+            self.cluster.server_command(),
+            {"PATH": os.environ["PATH"]},
+            self._log("postgres"),
+            folder=self.cluster.folder,
+            stop_signal=signal.SIGINT,
+            before=self.cluster.clear_leftovers,
+        )
+
+    def web(self) -> Part:
+        """The desk and the counter."""
+        command = [
+            *("-m", "uvicorn", "--factory", "skurrow.web.app:from_environment", "--host", "127.0.0.1"),
+            *("--port", str(self.ports.web), "--no-access-log", "--log-level", "warning"),
+        ]
+        return self._python("web", command, self.environment, f"http://127.0.0.1:{self.ports.web}/health")
+
+    def worker(self) -> Part:
+        """Background work."""
+        return self._python("worker", ["-m", "skurrow.work.worker"], self.environment, None)
+
+    def cards(self) -> Part:
+        """The stand-in card gateway. It is told nothing of Skurrow."""
+        keys = {"test": self.secrets.cards_test_key, "live": self.secrets.cards_live_key}
+        environment = {
+            **os.environ,
+            "PYTHONPATH": str(ROOT / "src"),
+            "STANDIN_CARDS_MERCHANTS": json.dumps({MERCHANT: keys}),
+        }
+        command = [
+            *("-m", "skurrow.standin.cards", "--port", str(self.ports.cards)),
+            *("--file", str(self.folder / "cards.sqlite"), "--slow-seconds", str(self.slow_seconds)),
+        ]
+        return self._python("cards", command, environment, f"http://127.0.0.1:{self.ports.cards}/health")
+
+    def website(self) -> Part:
+        """The existing website of the demo."""
+        command = [
+            *("-m", "skurrow.standin.website", "--port", str(self.ports.website)),
+            *("--pages", str(self.pages), "--shop", self.counter_url),
+        ]
+        environment = {**os.environ, "PYTHONPATH": str(ROOT / "src")}
+        return self._python("website", command, environment, f"http://127.0.0.1:{self.ports.website}/health")
+
+    # -- the database and the demo --------------------------------------------------------------------------
+
+    def prepare_database(self) -> None:
+        """Roles, the database and its newest schema. Harmless when everything is there."""
+        self.cluster.create_roles()
+        self.cluster.create_database(DATABASE)
+        migrate(self.cluster.dsn(OWNER, DATABASE))
+
+    async def load_demo(self, connected: bool = True) -> bool:
+        """Loads the demo unless it is there; says whether it was loaded."""
+        credentials = Credentials(MERCHANT, self.secrets.cards_test_key) if connected else None
+        async with open_context(Settings.from_environment(self.environment)) as context:
+            return await demo.load(
+                context, ROOT / "demo" / "site.yaml", self.website_url, self.secrets.demo_password, credentials
+            )
+
+    def remove(self) -> None:
+        """Removes all data of the installation; its logs too."""
+        self.cluster.clear_leftovers()
+        shutil.rmtree(self.cluster.folder, ignore_errors=True)
+        for name in ("cards.sqlite", "cards.sqlite-wal", "cards.sqlite-shm", "secrets.json"):
+            (self.folder / name).unlink(missing_ok=True)
+        shutil.rmtree(self.folder / "logs", ignore_errors=True)
+        for name in ("secrets", "cluster"):
+            self.__dict__.pop(name, None)
+
+    # -- within -------------------------------------------------------------------------------------------
+
+    def _python(self, name: str, arguments: list[str], environment: dict[str, str], health: str | None) -> Part:
+        command = ["setpriv", "--pdeathsig", "TERM", sys.executable, *arguments]
+        return Part(name, command, environment, self._log(name), health=health, folder=ROOT)
+
+    def _log(self, name: str) -> Path:
+        folder = self.folder / "logs"
+        folder.mkdir(parents=True, exist_ok=True)
+        return folder / f"{name}.log"
+
+
+async def start_postgres(installation: Installation) -> Part:
+    """Starts the database and brings it up to date."""
+    postgres = await asyncio.to_thread(installation.postgres)
+    await postgres.start()
+    await asyncio.to_thread(installation.cluster.wait_until_ready)
+    await asyncio.to_thread(installation.prepare_database)
+    return postgres

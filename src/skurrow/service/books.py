@@ -1,0 +1,56 @@
+"""The two books of a site, test and live: its orders with their charges, attempts and events."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from uuid import UUID
+
+from skurrow.gateway.protocol import Mode
+from skurrow.service.context import Context
+from skurrow.service.refusals import NotFound
+from skurrow.store import orders
+from skurrow.store.database import site_transaction
+from skurrow.store.orders import AttemptRow, ChargeRow, EventRow, OrderRow
+
+PAGE = 30
+"""Orders on one page of a book."""
+
+
+@dataclass(frozen=True, slots=True)
+class OrderPage:
+    """A page of a book; `next` is where the following page begins, if there is one."""
+
+    orders: list[OrderRow]
+    next: UUID | None
+
+
+@dataclass(frozen=True, slots=True)
+class OrderStory:
+    """An order with everything that belongs to it."""
+
+    order: OrderRow
+    attempts: list[AttemptRow]
+    charges: list[ChargeRow]
+    events: list[EventRow]
+
+
+async def page(context: Context, site_id: UUID, mode: Mode, before: UUID | None, search: str) -> OrderPage:
+    """A page of one book, the newest orders first."""
+    async with site_transaction(context.pool, site_id) as db:
+        found = await orders.orders_before(db, site_id, mode, before, search.strip(), PAGE + 1)
+    shown = found[:PAGE]
+    return OrderPage(shown, shown[-1].id if len(found) > PAGE else None)
+
+
+async def story(context: Context, site_id: UUID, mode: Mode, code: str) -> OrderStory:
+    """One order. Raises NotFound."""
+    async with site_transaction(context.pool, site_id) as db:
+        order = await orders.order_by_code(db, site_id, mode, code)
+        if order is None:
+            raise NotFound("there is no such order in this book")
+        return OrderStory(
+            order,
+            await orders.attempts_of(db, site_id, mode, order.id),
+            await orders.charges_of(db, site_id, mode, order.id),
+            await orders.events_of(db, site_id, mode, order.id),
+        )

@@ -1,0 +1,116 @@
+"""What every use case is given: settings, the database, the way out to gateways, the clock, and our own keys."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import AsyncIterator, Callable, Mapping
+from contextlib import asynccontextmanager
+from dataclasses import dataclass, field
+from datetime import UTC, datetime
+from typing import Any
+from uuid import UUID
+
+import httpx
+from cryptography.fernet import Fernet, MultiFernet
+from itsdangerous import BadSignature, URLSafeSerializer
+from uuid_utils.compat import uuid7
+
+from skurrow.core.edition import Edition
+from skurrow.gateway.protocol import Reach
+from skurrow.store.database import Pool, make_pool
+
+GATEWAY_TIMEOUT = httpx.Timeout(12, connect=3)
+"""Seconds that a gateway has to answer; recovery does not ask about an attempt before they are over."""
+
+
+@dataclass(frozen=True)
+class Settings:
+    """Where things are, from the environment. Addresses have no slash at the end."""
+
+    database_url: str = field(repr=False)
+    master_keys: tuple[str, ...] = field(repr=False)
+    desk_url: str
+    counter_url: str
+    events_url: str
+    gateways: Mapping[str, Reach]
+    stand_in_origins: tuple[str, ...] = ()
+
+    @classmethod
+    def from_environment(cls, environment: Mapping[str, str] = os.environ) -> Settings:
+        """Reads SKURROW_…; raises KeyError naming the first that is missing."""
+        return cls(
+            database_url=environment["SKURROW_DATABASE_URL"],
+            master_keys=tuple(environment["SKURROW_MASTER_KEYS"].split(",")),
+            desk_url=environment["SKURROW_DESK_URL"],
+            counter_url=environment["SKURROW_COUNTER_URL"],
+            events_url=environment["SKURROW_EVENTS_URL"],
+            gateways={
+                "standin-cards": Reach(
+                    environment["SKURROW_STANDIN_CARDS_API"], environment["SKURROW_STANDIN_CARDS_BROWSER"]
+                )
+            },
+            stand_in_origins=tuple(environment.get("SKURROW_STANDIN_ORIGINS", "").split()),
+        )
+
+
+class Vault:
+    """Seals what must not lie open in the database. The first key seals, all of them open."""
+
+    def __init__(self, keys: tuple[str, ...]) -> None:
+        self._fernet = MultiFernet([Fernet(key) for key in keys])
+
+    def seal(self, text: str) -> bytes:
+        """The text, encrypted and signed."""
+        return self._fernet.encrypt(text.encode())
+
+    def open(self, sealed: bytes) -> str:
+        """The text again; raises cryptography's InvalidToken for anything that was not sealed here."""
+        return self._fernet.decrypt(bytes(sealed)).decode()
+
+
+class Signer:
+    """Tokens that only we can have made: they carry plain data and a signature, and are kept nowhere."""
+
+    def __init__(self, keys: tuple[str, ...]) -> None:
+        self._keys = list(reversed(keys))
+
+    def sign(self, purpose: str, data: Any) -> str:
+        """A token for one purpose."""
+        return str(URLSafeSerializer(self._keys, salt=purpose).dumps(data))
+
+    def read(self, purpose: str, token: str) -> Any | None:
+        """The data of a token made for this purpose, or None."""
+        try:
+            return URLSafeSerializer(self._keys, salt=purpose).loads(token)
+        except BadSignature:
+            return None
+
+
+def _now() -> datetime:
+    return datetime.now(UTC)
+
+
+@dataclass
+class Context:
+    """One process's means. It keeps no state that another process would miss."""
+
+    settings: Settings
+    pool: Pool
+    http: httpx.AsyncClient
+    vault: Vault
+    signer: Signer
+    now: Callable[[], datetime] = _now
+    new_id: Callable[[], UUID] = uuid7
+    editions: dict[tuple[UUID, int], Edition] = field(default_factory=dict)
+
+
+@asynccontextmanager
+async def open_context(settings: Settings) -> AsyncIterator[Context]:
+    """The means of one process, closed at the end. It opens also while the database is away."""
+    pool = make_pool(settings.database_url)
+    async with httpx.AsyncClient(timeout=GATEWAY_TIMEOUT, follow_redirects=False) as http:
+        await pool.open(wait=False)
+        try:
+            yield Context(settings, pool, http, Vault(settings.master_keys), Signer(settings.master_keys))
+        finally:
+            await pool.close()

@@ -1,0 +1,42 @@
+"""Loading the demo: one developer, one site from its site file, one connected gateway. Done once."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from skurrow.core import site_file
+from skurrow.core.check import check_text
+from skurrow.gateway.protocol import Credentials
+from skurrow.service import configuration, gateways
+from skurrow.service.context import Context
+from skurrow.service.sign_in import hash_password
+from skurrow.store import people, sites
+from skurrow.store.database import site_transaction, siteless_transaction
+from skurrow.store.people import Person
+
+SITE_CODE = "ostrel"
+EMAIL = "dev@ostrel.example"
+
+
+async def load(context: Context, file: Path, site_url: str, password: str, credentials: Credentials | None) -> bool:
+    """Loads the demo unless it is there; says whether it was loaded. Without credentials no gateway is connected."""
+    text = file.read_text(encoding="utf-8")
+    check_text(text)
+    data = site_file.read(text).data
+    data["site"]["url"] = site_url
+    now = context.now()
+    async with siteless_transaction(context.pool) as db:
+        person = await people.person_by_email(db, EMAIL)
+        known = [] if person is None else await people.memberships(db, person.id)
+    new = person is None
+    site_id = known[0].site_id if known else context.new_id()
+    if person is None:
+        person = Person(context.new_id(), EMAIL, "Noor Vermaat", hash_password(password))
+        async with site_transaction(context.pool, site_id) as db:
+            await people.add_person(db, person, now)
+            await sites.add_site(db, site_id, SITE_CODE, now)
+            await sites.add_member(db, site_id, person.id, "developer")
+            await configuration.write_site_file(context, db, site_id, person.id, data)
+    if credentials is not None and not await gateways.connected(context, site_id):
+        await gateways.connect(context, site_id, "standin-cards", "test", credentials)
+    return new

@@ -1,0 +1,407 @@
+"""A buyer's way through a checkout: the visit, the quote, paying once, and what became of it.
+
+A visit is a signed token that the browser keeps. It names the checkout, the state of the configuration that the
+buyer met, and an id of its own: one visit can become one order, however many tabs, presses and reloads it sees.
+"""
+
+from __future__ import annotations
+
+import secrets
+from dataclasses import dataclass, replace
+from datetime import datetime, timedelta
+from typing import Any, Literal
+from uuid import UUID
+
+from psycopg import errors
+
+from skurrow.core.edition import Edition
+from skurrow.core.money import format_amount
+from skurrow.core.problems import Problem
+from skurrow.core.quote import Quote, QuoteRefused, buyer_countries, quote, read_order
+from skurrow.core.site import Checkout
+from skurrow.gateway.protocol import ChargeRequest, Mode, NoAnswer
+from skurrow.service import settling
+from skurrow.service.configuration import edition_at
+from skurrow.service.context import GATEWAY_TIMEOUT, Context
+from skurrow.service.gateways import connection_for, gateway_of
+from skurrow.service.refusals import Closed, Conflict, NotFound, TooMany
+from skurrow.store import orders, sites
+from skurrow.store.connections import ConnectionRow
+from skurrow.store.database import Connection, site_transaction, siteless_transaction
+from skurrow.store.orders import AttemptRow, EventRow, OrderRow
+from skurrow.store.sites import SiteRow
+
+VISIT_LIFE = timedelta(days=2)
+"""How long a buyer under way keeps what they began with; then the page is opened anew."""
+
+FIRST_ASK = timedelta(seconds=(GATEWAY_TIMEOUT.read or 0) + (GATEWAY_TIMEOUT.connect or 0) + 5)
+"""After this time the answer cannot come any more where the charge was sent, and recovery asks for it."""
+
+MOST_ATTEMPTS = 10
+"""Cards that may be tried for one order."""
+
+_CODE_LETTERS = "ABCDEFGHJKLMNPQRSTUVWXYZ23456789"
+
+
+@dataclass(frozen=True, slots=True)
+class Visit:
+    """A buyer under way: `change` and `release` say which configuration they met."""
+
+    id: UUID
+    site_id: UUID
+    checkout_id: str
+    mode: Mode
+    change: int
+    release: int | None
+    began_at: datetime
+
+
+@dataclass(frozen=True, slots=True)
+class Counter:
+    """What a checkout page needs to be shown."""
+
+    visit: str
+    mode: Mode
+    site_name: str
+    site_url: str
+    colour: str
+    checkout: Checkout
+    currency: str
+    home: str
+    countries: frozenset[str]
+    fields_address: str
+    gateway_origin: str
+
+
+@dataclass(frozen=True, slots=True)
+class Payment:
+    """What the buyer asks to pay with. `expected` is the amount that was shown to them, as a text."""
+
+    email: str
+    name: str
+    country: str
+    token: str
+    expected: str
+
+
+State = Literal["none", "open", "pending", "refused", "paid"]
+
+
+@dataclass(frozen=True, slots=True)
+class Progress:
+    """How far a visit's order is. `confirmation` is the token of its page, once it is paid."""
+
+    state: State
+    reason: str | None = None
+    confirmation: str | None = None
+    paid_at: datetime | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Confirmation:
+    """What the confirmation page recounts."""
+
+    site_name: str
+    site_url: str
+    colour: str
+    order: OrderRow
+    card_ending: str | None
+
+
+async def open_counter(context: Context, code: str, test_pass: str | None = None) -> Counter:
+    """Begins a visit at a public address. Raises NotFound for an unknown one, Closed when nothing can be paid.
+
+    Before a site has gone live every buyer is a test buyer and meets the draft. Afterwards buyers are real and
+    meet the last release, unless they bring the site's test pass.
+    """
+    async with siteless_transaction(context.pool) as db:
+        target = await sites.target_of(db, code)
+    if target is None:
+        raise NotFound("there is no such checkout")
+    async with site_transaction(context.pool, target.site_id) as db:
+        site = await sites.site(db, target.site_id)
+        if site is None:
+            raise NotFound("there is no such checkout")
+        mode: Mode = "test" if site.live_since is None or _is_test_pass(context, site, test_pass) else "live"
+        change, release = await _met(db, site, mode)
+        edition = await edition_at(context, db, site.id, change)
+        checkout = edition.checkouts.get(target.checkout_id)
+        if checkout is None:
+            raise NotFound("there is no such checkout")
+        connection = await connection_for(db, site.id, mode)
+    if connection is None:
+        raise Closed(f"{edition.site.site.name} cannot take payments at the moment.")
+    visit = Visit(context.new_id(), site.id, checkout.id, mode, change, release, context.now())
+    return _counter(context, visit, edition, connection)
+
+
+async def resume(context: Context, kept: str, fresh: str) -> tuple[Counter, Progress]:
+    """Goes on with the visit that a browser has kept, or with the fresh one where that is over or another's.
+
+    A real buyer keeps the release they began with. A test buyer who has ordered nothing meets the newest draft.
+    """
+    new = read_visit(context, fresh)
+    try:
+        visit = read_visit(context, kept)
+    except NotFound:
+        visit = new
+    if (visit.site_id, visit.checkout_id, visit.mode) != (new.site_id, new.checkout_id, new.mode):
+        visit = new
+    found = await progress(context, visit)
+    if found.state == "none" and visit.mode == "test" and visit.change != new.change:
+        visit = new
+    async with site_transaction(context.pool, visit.site_id) as db:
+        edition = await edition_at(context, db, visit.site_id, visit.change)
+        connection = await connection_for(db, visit.site_id, visit.mode)
+    if connection is None:
+        raise Closed(f"{edition.site.site.name} cannot take payments at the moment.")
+    return _counter(context, visit, edition, connection), found
+
+
+def read_visit(context: Context, token: str) -> Visit:
+    """The visit of a token; raises NotFound for one that is not ours or too old."""
+    data = context.signer.read("visit", token)
+    if data is None:
+        raise NotFound("this visit is not known")
+    visit = Visit(
+        UUID(data["v"]),
+        UUID(data["s"]),
+        data["c"],
+        data["m"],
+        data["g"],
+        data["r"],
+        datetime.fromisoformat(data["t"]),
+    )
+    if context.now() - visit.began_at > VISIT_LIFE:
+        raise NotFound("this visit is over")
+    return visit
+
+
+async def quote_visit(context: Context, visit: Visit, country: str) -> Quote:
+    """What the visit's checkout costs a buyer in a country. Raises QuoteRefused."""
+    async with site_transaction(context.pool, visit.site_id) as db:
+        edition = await edition_at(context, db, visit.site_id, visit.change)
+    return _quote(edition, visit, country, context.now())
+
+
+async def pay(context: Context, visit: Visit, payment: Payment) -> Progress:
+    """Pays for the visit's order once. Raises QuoteRefused, Conflict (another amount was shown), Closed.
+
+    The attempt is committed before the gateway is asked; the gateway is asked between transactions; what it says is
+    committed afterwards. If this process dies in between, recovery finds the open attempt.
+    """
+    async with site_transaction(context.pool, visit.site_id) as db:
+        edition = await edition_at(context, db, visit.site_id, visit.change)
+        quoted = _quote(edition, visit, payment.country, context.now())
+        due = format_amount(quoted.due_today, quoted.currency)
+        connection = await connection_for(db, visit.site_id, visit.mode)
+        order = await _order(context, db, visit, payment, quoted)
+        if order.state == "paid":
+            return await _progress(context, db, visit, order)
+        earlier = await orders.attempts_of(db, visit.site_id, visit.mode, order.id)
+        if any(attempt.state == "open" for attempt in earlier):
+            return Progress("pending")
+        if len(earlier) >= MOST_ATTEMPTS:
+            raise TooMany("Too many cards were refused for this order. Nothing was charged.", 24 * 3600)
+        if payment.expected != due:
+            raise Conflict(f"The amount is {due} {quoted.currency} now.", quoted)
+        if connection is None:
+            raise Closed(f"{edition.site.site.name} cannot take payments at the moment.")
+        order = await _repriced(db, visit, order, payment, quoted)
+        attempt = await _open_attempt(context, db, visit, order, connection, payment.token)
+    request = ChargeRequest(attempt.id, attempt.amount, attempt.currency, payment.token, text=edition.site.site.name)
+    try:
+        outcome = await gateway_of(context, connection).charge(request)
+    except NoAnswer:
+        await settling.ask_soon(context, visit.site_id, attempt.id)
+        return Progress("pending")
+    await settling.settle(context, visit.site_id, attempt.id, outcome)
+    return await progress(context, visit)
+
+
+async def progress(context: Context, visit: Visit) -> Progress:
+    """How far the visit's order is."""
+    async with site_transaction(context.pool, visit.site_id) as db:
+        order = await orders.order_of_visit(db, visit.site_id, visit.mode, visit.id)
+        return Progress("none") if order is None else await _progress(context, db, visit, order)
+
+
+async def confirmation(context: Context, token: str) -> Confirmation:
+    """What the page of a paid order recounts. Raises NotFound."""
+    data = context.signer.read("confirmation", token)
+    if data is None:
+        raise NotFound("there is no such page")
+    site_id, mode, order_id = UUID(data["s"]), data["m"], UUID(data["o"])
+    async with site_transaction(context.pool, site_id) as db:
+        order = await orders.order_by_id(db, site_id, mode, order_id)
+        if order is None or order.state != "paid":
+            raise NotFound("there is no such page")
+        charges = await orders.charges_of(db, site_id, mode, order_id)
+        shop = (await edition_at(context, db, site_id, order.change)).site.site
+    return Confirmation(shop.name, shop.url, shop.colour, order, charges[0].card_ending if charges else None)
+
+
+def test_pass(context: Context, site_id: UUID) -> str:
+    """What makes a buyer a test buyer at a site that has gone live."""
+    return context.signer.sign("test-pass", str(site_id))
+
+
+# -- within -----------------------------------------------------------------------------------------------
+
+
+def _counter(context: Context, visit: Visit, edition: Edition, connection: ConnectionRow) -> Counter:
+    shop, checkout = edition.site.site, edition.checkouts[visit.checkout_id]
+    return Counter(
+        visit=_signed(context, visit),
+        mode=visit.mode,
+        site_name=shop.name,
+        site_url=shop.url,
+        colour=shop.colour,
+        checkout=checkout,
+        currency=edition.base,
+        home=shop.country,
+        countries=buyer_countries(edition, checkout.prices[0]),
+        fields_address=gateway_of(context, connection).fields_address(context.settings.counter_url, shop.colour),
+        gateway_origin=context.settings.gateways[connection.adapter].browser,
+    )
+
+
+def _is_test_pass(context: Context, site: SiteRow, given: str | None) -> bool:
+    return given is not None and context.signer.read("test-pass", given) == str(site.id)
+
+
+async def _met(db: Connection, site: SiteRow, mode: Mode) -> tuple[int, int | None]:
+    """The change that a buyer meets, and the number of its release where it is one."""
+    last = await sites.last_release(db, site.id)
+    if mode == "live":
+        if last is None:
+            raise Closed("This shop is not open yet.")
+        return last.change, last.number
+    return site.head_change, last.number if last is not None and last.change == site.head_change else None
+
+
+def _signed(context: Context, visit: Visit) -> str:
+    data: dict[str, Any] = {
+        "v": str(visit.id),
+        "s": str(visit.site_id),
+        "c": visit.checkout_id,
+        "m": visit.mode,
+        "g": visit.change,
+        "r": visit.release,
+        "t": visit.began_at.isoformat(timespec="seconds"),
+    }
+    return context.signer.sign("visit", data)
+
+
+def _quote(edition: Edition, visit: Visit, country: str, at: datetime) -> Quote:
+    price = edition.checkouts[visit.checkout_id].prices[0]
+    if country not in buyer_countries(edition, price):
+        message = f"This cannot be sold to {country} yet"
+        raise QuoteRefused([Problem(("buyer", "country"), message, "Choose another country", "not_computed_yet")])
+    order = read_order(
+        {
+            "at": at,
+            "currency": edition.base,
+            "items": [{"price": price, "quantity": edition.prices[price].price.quantity.min}],
+            "buyer": {"country": country},
+        }
+    )
+    return quote(edition, order)
+
+
+def _buyer(payment: Payment) -> dict[str, str]:
+    return {"email": payment.email, "name": payment.name, "country": payment.country}
+
+
+async def _order(context: Context, db: Connection, visit: Visit, payment: Payment, quoted: Quote) -> OrderRow:
+    """The visit's order, locked; made now if there is none."""
+    now = context.now()
+    order = OrderRow(
+        id=context.new_id(),
+        mode=visit.mode,
+        visit=visit.id,
+        code="".join(secrets.choice(_CODE_LETTERS) for _ in range(8)),
+        checkout_id=visit.checkout_id,
+        change=visit.change,
+        release=visit.release,
+        state="open",
+        buyer=_buyer(payment),
+        currency=quoted.currency,
+        total=quoted.due_today,
+        quote=quoted.as_json(),
+        created_at=now,
+        paid_at=None,
+    )
+    if await orders.add_order(db, visit.site_id, order):
+        await _event(context, db, visit, order.id, "order.placed", {"total": _money(order)})
+    found = await orders.order_of_visit(db, visit.site_id, visit.mode, visit.id, lock=True)
+    assert found is not None
+    return found
+
+
+async def _repriced(db: Connection, visit: Visit, order: OrderRow, payment: Payment, quoted: Quote) -> OrderRow:
+    """The order with what the buyer has typed since it was made."""
+    if order.buyer == _buyer(payment) and order.total == quoted.due_today:
+        return order
+    changed = replace(
+        order, buyer=_buyer(payment), currency=quoted.currency, total=quoted.due_today, quote=quoted.as_json()
+    )
+    await orders.reprice_order(db, visit.site_id, changed)
+    return changed
+
+
+async def _open_attempt(
+    context: Context, db: Connection, visit: Visit, order: OrderRow, connection: ConnectionRow, token: str
+) -> AttemptRow:
+    now = context.now()
+    attempt = AttemptRow(
+        id=context.new_id(),
+        mode=order.mode,
+        order_id=order.id,
+        connection_id=connection.id,
+        currency=order.currency,
+        amount=order.total,
+        state="open",
+        reason=None,
+        sealed_token=context.vault.seal(token),
+        opened_at=now,
+        closed_at=None,
+        ask_at=now + FIRST_ASK,
+        asks=0,
+    )
+    try:
+        await orders.add_attempt(db, visit.site_id, attempt)
+    except errors.UniqueViolation:
+        raise Conflict("This order is being paid for at this moment.") from None
+    await _event(
+        context,
+        db,
+        visit,
+        order.id,
+        "charge.attempted",
+        {"attempt": str(attempt.id), "amount": _money(order)},
+    )
+    return attempt
+
+
+async def _progress(context: Context, db: Connection, visit: Visit, order: OrderRow) -> Progress:
+    if order.state == "paid":
+        token = context.signer.sign("confirmation", {"s": str(visit.site_id), "m": order.mode, "o": str(order.id)})
+        return Progress("paid", confirmation=token, paid_at=order.paid_at)
+    attempts = await orders.attempts_of(db, visit.site_id, visit.mode, order.id)
+    if any(attempt.state == "open" for attempt in attempts):
+        return Progress("pending")
+    if attempts:
+        return Progress("refused", reason=attempts[-1].reason)
+    return Progress("open")
+
+
+async def _event(
+    context: Context, db: Connection, visit: Visit, order_id: UUID, kind: str, body: dict[str, Any]
+) -> None:
+    event = EventRow(context.new_id(), visit.mode, order_id, kind, body, context.now())
+    await orders.add_event(db, visit.site_id, event)
+
+
+def _money(order: OrderRow) -> dict[str, str]:
+    return {"amount": format_amount(order.total, order.currency), "currency": order.currency}

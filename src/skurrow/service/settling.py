@@ -1,0 +1,187 @@
+"""Settling charge attempts: whoever learns first what became of one writes it down, once.
+
+Three may learn it: the request that sent the charge, recovery that asks about open attempts, and a message from the
+gateway. All of them end in `settle`, which is harmless when repeated.
+"""
+
+from __future__ import annotations
+
+from uuid import UUID
+
+import structlog
+
+from skurrow.core.money import format_amount
+from skurrow.gateway.protocol import Approved, ChargeRequest, Message, NoAnswer, NotAccepted, Outcome
+from skurrow.service.context import Context
+from skurrow.service.gateways import gateway_of
+from skurrow.service.refusals import NotFound
+from skurrow.store import connections, orders
+from skurrow.store.connections import GatewayEventRow
+from skurrow.store.database import Connection, site_transaction, siteless_transaction
+from skurrow.store.orders import AttemptRow, ChargeRow, EventRow, OrderRow
+
+_log = structlog.get_logger()
+
+
+async def settle(context: Context, site_id: UUID, attempt_id: UUID, outcome: Outcome) -> str:
+    """Records what became of an attempt; returns what was done, in a word.
+
+    An attempt that is settled already stays as it is. What contradicts our books is written down for a person and
+    changes nothing by itself.
+    """
+    async with site_transaction(context.pool, site_id) as db:
+        found = await orders.attempt(db, site_id, attempt_id)
+        if found is None:
+            return "unknown"
+        order = await orders.order_by_id(db, site_id, found.mode, found.order_id, lock=True)
+        attempt = await orders.attempt(db, site_id, attempt_id, lock=True)
+        assert order is not None
+        assert attempt is not None
+        if attempt.state != "open":
+            return await _compare(context, db, site_id, attempt, outcome)
+        if isinstance(outcome, Approved):
+            if (outcome.amount, outcome.currency) != (attempt.amount, attempt.currency):
+                return await _note_contradiction(context, db, site_id, attempt, "another amount was charged")
+            await _paid(context, db, site_id, order, attempt, outcome)
+            return "paid"
+        await orders.close_attempt(db, site_id, attempt.id, "refused", outcome.reason, context.now())
+        await _event(context, db, site_id, attempt, "charge.refused", {"reason": outcome.reason})
+        return "refused"
+
+
+async def ask_soon(context: Context, site_id: UUID, attempt_id: UUID) -> None:
+    """Has recovery ask about an attempt at once: whoever sent it is not waiting any more."""
+    async with site_transaction(context.pool, site_id) as db:
+        await orders.ask_at(db, site_id, attempt_id, context.now())
+
+
+async def recover(context: Context, most: int = 20) -> int:
+    """Asks about attempts whose outcome nobody knows; returns how many were asked about.
+
+    A gateway that does not know the key has not charged: the same key is sent again. No answer is no outcome, and
+    is asked about later.
+    """
+    async with siteless_transaction(context.pool) as db:
+        claimed = await orders.claim_open_attempts(db, context.now(), most)
+    for claim in claimed:
+        try:
+            await _recover_one(context, claim.site_id, claim.id)
+        except (NoAnswer, NotAccepted) as error:
+            _log.warning("attempt.no_answer", attempt=str(claim.id), why=str(error))
+    return len(claimed)
+
+
+async def _recover_one(context: Context, site_id: UUID, attempt_id: UUID) -> None:
+    async with site_transaction(context.pool, site_id) as db:
+        attempt = await orders.attempt(db, site_id, attempt_id)
+        if attempt is None or attempt.state != "open":
+            return
+        connection = await connections.connection_by_id(db, site_id, attempt.connection_id)
+    assert connection is not None
+    gateway = gateway_of(context, connection)
+    outcome = await gateway.look_up(attempt.id)
+    if outcome is None:
+        token = context.vault.open(attempt.sealed_token or b"")
+        outcome = await gateway.charge(ChargeRequest(attempt.id, attempt.amount, attempt.currency, token))
+    done = await settle(context, site_id, attempt.id, outcome)
+    _log.info("attempt.recovered", attempt=str(attempt.id), outcome=done, asks=attempt.asks)
+
+
+async def receive_event(context: Context, connection_id: UUID, headers: dict[str, str], body: bytes) -> None:
+    """Verifies and stores a gateway's message; it is handled afterwards. Raises NotFound or ForgedEvent."""
+    async with siteless_transaction(context.pool) as db:
+        site_id = await connections.site_of_connection(db, connection_id)
+    if site_id is None:
+        raise NotFound("there is no such connection")
+    async with site_transaction(context.pool, site_id) as db:
+        row = await connections.connection_by_id(db, site_id, connection_id)
+    if row is None:
+        raise NotFound("there is no such connection")
+    secret = context.vault.open(row.sealed_event_secret)
+    message = gateway_of(context, row).verify_message(headers, body, secret)
+    async with site_transaction(context.pool, site_id) as db:
+        stored = GatewayEventRow(context.new_id(), connection_id, message.message_id, message.body, None)
+        await connections.add_gateway_event(db, site_id, stored, context.now())
+
+
+async def handle_events(context: Context, most: int = 50) -> int:
+    """Handles stored messages, in whatever order they came; returns how many."""
+    async with siteless_transaction(context.pool) as db:
+        claimed = await connections.claim_gateway_events(db, context.now(), most)
+    for claim in claimed:
+        async with site_transaction(context.pool, claim.site_id) as db:
+            stored = await connections.gateway_event(db, claim.site_id, claim.id)
+            assert stored is not None
+            row = await connections.connection_by_id(db, claim.site_id, stored.connection_id)
+        if stored.handled_at is not None or row is None:
+            continue
+        try:
+            message = Message(stored.message_id, stored.body)
+            event = gateway_of(context, row).read_message(message)
+        except (NoAnswer, KeyError, ValueError):
+            done = "not understood"
+        else:
+            done = "no charge of ours"
+            if event.key is not None and event.outcome is not None:
+                done = await settle(context, claim.site_id, event.key, event.outcome)
+        async with site_transaction(context.pool, claim.site_id) as db:
+            await connections.gateway_event_handled(db, claim.site_id, claim.id, done, context.now())
+    return len(claimed)
+
+
+# -- within -----------------------------------------------------------------------------------------------
+
+
+async def _paid(
+    context: Context, db: Connection, site_id: UUID, order: OrderRow, attempt: AttemptRow, outcome: Approved
+) -> None:
+    now = context.now()
+    await orders.close_attempt(db, site_id, attempt.id, "paid", None, now)
+    charge = ChargeRow(
+        id=context.new_id(),
+        mode=order.mode,
+        order_id=order.id,
+        attempt_id=attempt.id,
+        connection_id=attempt.connection_id,
+        gateway_reference=outcome.reference,
+        currency=outcome.currency,
+        amount=outcome.amount,
+        card_ending=outcome.card_ending,
+        charged_at=outcome.at,
+    )
+    await orders.add_charge(db, site_id, charge)
+    await orders.mark_paid(db, site_id, order, now)
+    amount = {"amount": format_amount(outcome.amount, outcome.currency), "currency": outcome.currency}
+    await _event(context, db, site_id, attempt, "charge.made", {**amount, "reference": outcome.reference})
+    await _event(context, db, site_id, attempt, "order.paid", amount)
+
+
+async def _compare(context: Context, db: Connection, site_id: UUID, attempt: AttemptRow, outcome: Outcome) -> str:
+    if isinstance(outcome, Approved) and attempt.state == "refused":
+        return await _note_contradiction(context, db, site_id, attempt, "a refused attempt was charged after all")
+    if not isinstance(outcome, Approved) and attempt.state == "paid":
+        return await _note_contradiction(context, db, site_id, attempt, "a charge of ours was called refused")
+    return "settled before"
+
+
+async def _note_contradiction(context: Context, db: Connection, site_id: UUID, attempt: AttemptRow, why: str) -> str:
+    """Writes down, once, that the gateway's books and ours differ; a person has to look."""
+    known = await orders.events_of(db, site_id, attempt.mode, attempt.order_id)
+    if not any(e.kind == "charge.contradicted" and e.body.get("attempt") == str(attempt.id) for e in known):
+        await _event(context, db, site_id, attempt, "charge.contradicted", {"why": why})
+        _log.error("attempt.contradicted", attempt=str(attempt.id), why=why)
+    return "contradicted"
+
+
+async def _event(
+    context: Context, db: Connection, site_id: UUID, attempt: AttemptRow, kind: str, body: dict[str, str]
+) -> None:
+    event = EventRow(
+        context.new_id(),
+        attempt.mode,
+        attempt.order_id,
+        kind,
+        {"attempt": str(attempt.id), **body},
+        context.now(),
+    )
+    await orders.add_event(db, site_id, event)

@@ -1,0 +1,294 @@
+"""The stand-in card gateway: a small, simulated payment service on its own origin.
+
+It has an HTTP API with a key for each mode, card fields in a frame that turn into a one-time token, and signed
+events (Standard Webhooks). Its cards begin with 9, so that they cannot be anyone's; each behaves in its own way.
+Run it with `python -m skurrow.standin.cards --help`.
+"""
+
+from __future__ import annotations
+
+import argparse
+import asyncio
+import contextlib
+import json
+import os
+import re
+import secrets
+from collections.abc import AsyncIterator
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import Annotated, Any, NoReturn
+
+import httpx
+import uvicorn
+from fastapi import Depends, FastAPI, HTTPException, Request
+from fastapi.responses import FileResponse, HTMLResponse, JSONResponse
+from fastapi.security import HTTPBasic, HTTPBasicCredentials
+from jinja2 import Environment, FileSystemLoader, select_autoescape
+from pydantic import BaseModel, ConfigDict, Field
+from standardwebhooks import Webhook
+from stdnum import luhn
+
+from skurrow.standin.cards_store import CardsStore, public_charge
+
+
+@dataclass(frozen=True)
+class Card:
+    """A test card: its number, what it is called and how it behaves."""
+
+    number: str
+    name: str
+    behaviour: str
+    story: str
+
+
+CARDS = (
+    Card("9100246810121409", "Approved", "approved", "Every charge is approved."),
+    Card("9200246810122406", "No funds", "no_funds", "Refused: not enough money in the account."),
+    Card("9300246810123403", "Lost", "lost", "Refused: the card was reported lost."),
+    Card("9400246810124400", "Expired", "expired", "Refused: the bank says that the card has expired."),
+    Card("9500246810125406", "Slow", "slow", "Approved, but the answer takes a while."),
+    Card("9600246810126403", "No answer", "no_answer",
+         "The first request is never answered and does nothing; the same one sent again is approved."),
+    Card("9700246810127400", "Cut off", "cut", "Approved, but the connection is cut before the answer arrives."),
+)  # fmt: skip
+
+_REFUSED = {"no_funds", "lost", "expired", "unknown_card"}
+_BEHAVIOUR = {card.number: card.behaviour for card in CARDS}
+_CURRENCIES = ["EUR", "GBP", "USD", "JPY"]
+_AMOUNT = re.compile(r"(0|[1-9][0-9]{0,9})(\.[0-9]{1,3})?")
+_PAGES = Environment(loader=FileSystemLoader(Path(__file__).parent / "pages"), autoescape=select_autoescape(["html"]))
+
+
+class _Body(BaseModel):
+    model_config = ConfigDict(extra="forbid")
+
+
+class ChargeBody(_Body):
+    """A charge: an amount ("48.00"), a currency, the token of a card, a text for the statement."""
+
+    amount: Annotated[str, Field(pattern=_AMOUNT.pattern)]
+    currency: str
+    token: str
+    text: Annotated[str, Field(max_length=22)] = ""
+
+
+class RefundBody(_Body):
+    """A refund of part or all of a charge."""
+
+    amount: Annotated[str, Field(pattern=_AMOUNT.pattern)]
+
+
+class AddressBody(_Body):
+    """Where events are to be sent."""
+
+    url: Annotated[str, Field(pattern=r"^https?://", max_length=500)]
+
+
+class TokenBody(_Body):
+    """What was typed into the card fields."""
+
+    merchant: str
+    mode: str
+    number: Annotated[str, Field(max_length=30)]
+    expires: Annotated[str, Field(pattern=r"^[0-9]{4}-(0[1-9]|1[0-2])$")]
+    code: Annotated[str, Field(pattern=r"^[0-9]{3,4}$")]
+
+
+def _caller(request: Request, given: Annotated[HTTPBasicCredentials, Depends(HTTPBasic())]) -> tuple[str, str]:
+    """The merchant and mode that a key belongs to."""
+    for mode, key in request.app.state.merchants.get(given.username, {}).items():
+        if secrets.compare_digest(given.password.encode(), key.encode()):
+            return given.username, mode
+    raise HTTPException(401, "The merchant and the key do not belong together.", {"WWW-Authenticate": "Basic"})
+
+
+Caller = Annotated[tuple[str, str], Depends(_caller)]
+
+
+def make_app(store: CardsStore, merchants: dict[str, dict[str, str]], slow_seconds: float = 6.0) -> FastAPI:
+    """The gateway; `merchants` maps each merchant to their keys by mode."""
+
+    @contextlib.asynccontextmanager
+    async def lifespan(_: FastAPI) -> AsyncIterator[None]:
+        sending = asyncio.create_task(_send_events(store))
+        yield
+        sending.cancel()
+
+    app = FastAPI(title="Stand-in Cards", lifespan=lifespan, docs_url=None, redoc_url=None)
+    app.state.merchants = merchants
+
+    @app.get("/account")
+    def account(who: Caller) -> dict[str, Any]:
+        return {
+            "merchant": who[0],
+            "mode": who[1],
+            "can": ["charge", "refund", "refund_in_part"],
+            "currencies": _CURRENCIES,
+            "fee": {"percent": "2.9", "fixed": "0.30"},
+        }
+
+    @app.put("/events-address")
+    def register(body: AddressBody, who: Caller) -> dict[str, str]:
+        return store.set_address(who, body.url)
+
+    @app.get("/charges")
+    def list_charges(who: Caller) -> list[dict[str, Any]]:
+        return [public_charge(charge) for charge in store.charges(who)]
+
+    @app.get("/charges/{key}")
+    def look_up(key: str, who: Caller) -> dict[str, Any]:
+        charge = store.charge(who, key)
+        if charge is None:
+            raise HTTPException(404, "There is no charge with this key.")
+        return public_charge(charge)
+
+    @app.put("/charges/{key}")
+    async def make_charge(key: str, body: ChargeBody, who: Caller, request: Request) -> dict[str, Any]:
+        wanted = body.model_dump()
+        if body.currency not in _CURRENCIES:
+            raise HTTPException(422, f"The currency {body.currency} is not taken.")
+        known = store.charge(who, key)
+        if known is not None:
+            return _repeated(known, wanted)
+        card = store.use_token(who, body.token, key)
+        if card is None:
+            raise HTTPException(410, "The token is unknown, too old, or was used for another charge.")
+        if card["behaviour"] == "no_answer" and store.first_time(who, key):
+            await _never_answer(request)
+        store.begin_charge(who, key, wanted, card)
+        if card["behaviour"] == "slow":
+            await asyncio.sleep(slow_seconds)
+        refused = card["behaviour"] in _REFUSED
+        charge = store.finish_charge(
+            who, key, "refused" if refused else "approved", card["behaviour"] if refused else None
+        )
+        if card["behaviour"] == "cut":
+            await _cut(request)
+        return public_charge(charge)
+
+    @app.put("/charges/{key}/refunds/{refund_key}")
+    def refund(key: str, refund_key: str, body: RefundBody, who: Caller) -> dict[str, Any]:
+        charge = store.charge(who, key)
+        if charge is None or charge["outcome"] != "approved":
+            raise HTTPException(404, "There is no approved charge with this key.")
+        earlier = store.refunds(who, key)
+        for one in earlier:
+            if one["key"] == refund_key:
+                if one["amount"] != body.amount:
+                    raise HTTPException(409, "This key was used for a refund of another amount.")
+                return {"id": one["id"], "key": refund_key, "amount": one["amount"]}
+        left = _number(charge["amount"]) - sum(_number(one["amount"]) for one in earlier)
+        if not 0 < _number(body.amount) <= left:
+            raise HTTPException(422, "A refund is above 0 and at most what is left of the charge.")
+        return store.add_refund(who, charge, refund_key, body.amount)
+
+    @app.get("/fields")
+    def fields(merchant: str, mode: str, parent: str, colour: str = "#2F4858") -> HTMLResponse:
+        if merchant not in merchants or mode not in merchants[merchant]:
+            raise HTTPException(404, "There is no such merchant.")
+        if not re.fullmatch(r"https?://[A-Za-z0-9.:-]+", parent) or not re.fullmatch(r"#[0-9A-Fa-f]{6}", colour):
+            raise HTTPException(422, "The parent is an origin and the colour six hexadecimal digits.")
+        settings = {"merchant": merchant, "mode": mode, "parent": parent}
+        page = _PAGES.get_template("fields.html").render(colour=colour, settings=settings)
+        return HTMLResponse(page, headers={"Cache-Control": "no-store", "Referrer-Policy": "no-referrer"})
+
+    @app.get("/fields.js")
+    def fields_script() -> FileResponse:
+        return FileResponse(Path(__file__).parent / "pages" / "fields.js", media_type="text/javascript")
+
+    @app.post("/tokens")
+    def tokenise(body: TokenBody) -> JSONResponse:
+        if body.mode not in merchants.get(body.merchant, {}):
+            raise HTTPException(404, "There is no such merchant.")
+        number = body.number.replace(" ", "")
+        if not number.startswith("9") or not luhn.is_valid(number) or len(number) != 16:
+            return _field_problem("number", "This is not a stand-in card number.")
+        if body.expires < datetime.now(UTC).strftime("%Y-%m"):
+            return _field_problem("expires", "The card has expired.")
+        behaviour = _BEHAVIOUR.get(number, "unknown_card")
+        token = store.new_token((body.merchant, body.mode), behaviour, number[-4:], body.expires)
+        return JSONResponse({"token": token, "card": {"ending": number[-4:], "expires": body.expires}})
+
+    @app.get("/")
+    def front(request: Request) -> HTMLResponse:
+        page = _PAGES.get_template("cards.html")
+        spaced = [(card, " ".join(re.findall("....", card.number))) for card in CARDS]
+        return HTMLResponse(page.render(cards=spaced, merchants=merchants, year=datetime.now(UTC).year + 3))
+
+    @app.get("/health")
+    def health() -> dict[str, str]:
+        return {"state": "answering"}
+
+    return app
+
+
+def _repeated(known: dict[str, Any], wanted: dict[str, Any]) -> dict[str, Any]:
+    if json.loads(known["request"]) != wanted:
+        raise HTTPException(409, "This key was used for another charge.")
+    if known["outcome"] == "pending":
+        raise HTTPException(425, "The charge with this key is being worked on.")
+    return public_charge(known)
+
+
+def _field_problem(field: str, message: str) -> JSONResponse:
+    return JSONResponse({"field": field, "message": message}, status_code=422)
+
+
+def _number(amount: str) -> int:
+    whole, _, decimals = amount.partition(".")
+    return int(whole) * 1000 + int(decimals.ljust(3, "0"))
+
+
+async def _never_answer(request: Request) -> NoReturn:
+    """Holds the request until the caller gives up."""
+    while not await request.is_disconnected():
+        await asyncio.sleep(0.1)
+    raise HTTPException(504, "Never sent: nobody is listening any more.")
+
+
+async def _cut(request: Request) -> None:
+    """Closes the connection without an answer (uvicorn keeps its transport beside `receive`)."""
+    cycle = getattr(request.receive, "__self__", None)
+    transport = getattr(cycle, "transport", None)
+    if transport is None:
+        raise RuntimeError("the server does not let its connections be cut")
+    transport.abort()
+
+
+async def _send_events(store: CardsStore) -> None:
+    """Sends what is due, again and again until it is taken."""
+    async with httpx.AsyncClient(timeout=5) as client:
+        while True:
+            for event in store.events_to_send():
+                delivered = False
+                stamp = datetime.now(UTC)
+                signature = Webhook(event["secret"]).sign(event["id"], stamp, event["body"])
+                headers = {
+                    "content-type": "application/json",
+                    "webhook-id": event["id"],
+                    "webhook-timestamp": str(int(stamp.timestamp())),
+                    "webhook-signature": signature,
+                }
+                with contextlib.suppress(httpx.HTTPError):
+                    answer = await client.post(event["url"], content=event["body"], headers=headers)
+                    delivered = answer.is_success
+                store.event_tried(event["id"], delivered)
+            await asyncio.sleep(0.2)
+
+
+def main() -> None:
+    """Runs the gateway; merchants and keys come from STANDIN_CARDS_MERCHANTS (JSON)."""
+    parser = argparse.ArgumentParser(description="The stand-in card gateway.")
+    parser.add_argument("--port", type=int, required=True)
+    parser.add_argument("--file", type=Path, required=True, help="where it keeps its books")
+    parser.add_argument("--slow-seconds", type=float, default=6.0)
+    arguments = parser.parse_args()
+    merchants = json.loads(os.environ["STANDIN_CARDS_MERCHANTS"])
+    app = make_app(CardsStore(arguments.file), merchants, arguments.slow_seconds)
+    uvicorn.run(app, host="127.0.0.1", port=arguments.port, log_level="warning", access_log=False)
+
+
+if __name__ == "__main__":
+    main()

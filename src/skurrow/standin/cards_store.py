@@ -1,0 +1,217 @@
+"""What the stand-in card gateway remembers, in one SQLite file: tokens, charges, refunds, events to send.
+
+Card numbers are not among it: a token keeps how the card behaves and its last four digits.
+"""
+
+from __future__ import annotations
+
+import base64
+import json
+import secrets
+import sqlite3
+import time
+import uuid
+from pathlib import Path
+from typing import Any
+
+_SCHEMA = """
+create table if not exists token (
+  token text primary key, merchant text not null, mode text not null, behaviour text not null,
+  ending text not null, expires text not null, made real not null, used_by text
+);
+create table if not exists charge (
+  merchant text not null, mode text not null, key text not null, id text not null unique,
+  request text not null, outcome text not null check (outcome in ('pending', 'approved', 'refused')),
+  reason text, amount text not null, currency text not null, ending text not null, expires text not null,
+  made real not null, primary key (merchant, mode, key)
+);
+create table if not exists unanswered (
+  merchant text not null, mode text not null, key text not null, primary key (merchant, mode, key)
+);
+create table if not exists refund (
+  merchant text not null, mode text not null, charge_key text not null, key text not null, id text not null,
+  amount text not null, made real not null, primary key (merchant, mode, charge_key, key)
+);
+create table if not exists address (
+  merchant text not null, mode text not null, url text not null, secret text not null,
+  primary key (merchant, mode)
+);
+create table if not exists event (
+  id text primary key, merchant text not null, mode text not null, body text not null,
+  made real not null, sent real, tries integer not null default 0, next_try real not null
+);
+create index if not exists event_to_send on event (next_try) where sent is null;
+"""
+
+TOKEN_LIFE = 30 * 60
+"""Seconds in which a token can be used for its one charge."""
+
+
+class CardsStore:
+    """The gateway's books. `who` is a pair of merchant and mode ("test" or "live")."""
+
+    def __init__(self, file: Path) -> None:
+        file.parent.mkdir(parents=True, exist_ok=True)
+        self._db = sqlite3.connect(file, isolation_level=None, check_same_thread=False)
+        self._db.row_factory = sqlite3.Row
+        self._db.execute("pragma journal_mode = wal")
+        self._db.executescript(_SCHEMA)
+        # A charge that was being worked on when the process died was never made.
+        self._db.execute("delete from charge where outcome = 'pending'")
+
+    # -- tokens -------------------------------------------------------------------------------------------
+
+    def new_token(self, who: tuple[str, str], behaviour: str, ending: str, expires: str) -> str:
+        """A token for one charge with the card just typed."""
+        token = secrets.token_urlsafe(24)
+        self._db.execute(
+            "insert into token values (?, ?, ?, ?, ?, ?, ?, null)",
+            (token, *who, behaviour, ending, expires, time.time()),
+        )
+        return token
+
+    def use_token(self, who: tuple[str, str], token: str, key: str) -> dict[str, Any] | None:
+        """The token's card, now bound to the charge `key`; None if it is unknown, too old or used elsewhere."""
+        row = self._db.execute(
+            "update token set used_by = ? where token = ? and merchant = ? and mode = ?"
+            " and (used_by = ? or (used_by is null and made > ?)) returning behaviour, ending, expires",
+            (key, token, *who, key, time.time() - TOKEN_LIFE),
+        ).fetchone()
+        return dict(row) if row else None
+
+    # -- charges ------------------------------------------------------------------------------------------
+
+    def charge(self, who: tuple[str, str], key: str) -> dict[str, Any] | None:
+        """The charge with the caller's key, if there is one."""
+        row = self._db.execute(
+            "select * from charge where merchant = ? and mode = ? and key = ?", (*who, key)
+        ).fetchone()
+        return dict(row) if row else None
+
+    def begin_charge(self, who: tuple[str, str], key: str, request: dict[str, str], card: dict[str, Any]) -> None:
+        """Notes that a charge is being worked on."""
+        amount, currency = request["amount"], request["currency"]
+        self._db.execute(
+            "insert into charge values (?, ?, ?, ?, ?, 'pending', null, ?, ?, ?, ?, ?)",
+            (
+                *(*who, key, uuid.uuid4().hex, json.dumps(request, sort_keys=True)),
+                *(amount, currency, card["ending"], card["expires"], time.time()),
+            ),
+        )
+
+    def finish_charge(self, who: tuple[str, str], key: str, outcome: str, reason: str | None) -> dict[str, Any]:
+        """Decides a charge, and notes the event about it in the same transaction."""
+        with self._transaction():
+            self._db.execute(
+                "update charge set outcome = ?, reason = ? where merchant = ? and mode = ? and key = ?",
+                (outcome, reason, *who, key),
+            )
+            charge = self.charge(who, key)
+            assert charge is not None
+            self._note_event(who, f"charge.{outcome}", public_charge(charge))
+        return charge
+
+    def charges(self, who: tuple[str, str]) -> list[dict[str, Any]]:
+        """All charges, the newest first, at most a thousand."""
+        rows = self._db.execute(
+            "select * from charge where merchant = ? and mode = ? order by made desc limit 1000", who
+        )
+        return [dict(row) for row in rows]
+
+    def first_time(self, who: tuple[str, str], key: str) -> bool:
+        """Whether this key meets the card that never answers for the first time."""
+        cursor = self._db.execute("insert or ignore into unanswered values (?, ?, ?)", (*who, key))
+        return cursor.rowcount == 1
+
+    # -- refunds ------------------------------------------------------------------------------------------
+
+    def refunds(self, who: tuple[str, str], charge_key: str) -> list[dict[str, Any]]:
+        """The refunds of one charge."""
+        rows = self._db.execute(
+            "select * from refund where merchant = ? and mode = ? and charge_key = ?", (*who, charge_key)
+        )
+        return [dict(row) for row in rows]
+
+    def add_refund(self, who: tuple[str, str], charge: dict[str, Any], key: str, amount: str) -> dict[str, Any]:
+        """Records a refund, and notes the event about it."""
+        refund = {"id": uuid.uuid4().hex, "key": key, "amount": amount, "currency": charge["currency"]}
+        with self._transaction():
+            self._db.execute(
+                "insert into refund values (?, ?, ?, ?, ?, ?, ?)",
+                (*who, charge["key"], key, refund["id"], amount, time.time()),
+            )
+            self._note_event(who, "charge.refunded", {**public_charge(charge), "refund": refund})
+        return refund
+
+    # -- events -------------------------------------------------------------------------------------------
+
+    def set_address(self, who: tuple[str, str], url: str) -> dict[str, str]:
+        """Where events go from now on; the secret stays while the address does."""
+        known = self.address(who)
+        if known and known["url"] == url:
+            return known
+        secret = "whsec_" + base64.b64encode(secrets.token_bytes(24)).decode()
+        self._db.execute("insert or replace into address values (?, ?, ?, ?)", (*who, url, secret))
+        return {"url": url, "secret": secret}
+
+    def address(self, who: tuple[str, str]) -> dict[str, str] | None:
+        """The registered address with its signing secret."""
+        row = self._db.execute("select url, secret from address where merchant = ? and mode = ?", who).fetchone()
+        return dict(row) if row else None
+
+    def events_to_send(self) -> list[dict[str, Any]]:
+        """Events that are due, each with the address and secret it goes to."""
+        rows = self._db.execute(
+            "select event.*, address.url, address.secret from event join address using (merchant, mode)"
+            " where sent is null and next_try <= ? order by made limit 50",
+            (time.time(),),
+        )
+        return [dict(row) for row in rows]
+
+    def event_tried(self, event_id: str, delivered: bool) -> None:
+        """Notes that an event arrived, or when it is tried again: after 1, 2, 4 … seconds, at most an hour."""
+        if delivered:
+            self._db.execute("update event set sent = ? where id = ?", (time.time(), event_id))
+            return
+        self._db.execute(
+            "update event set tries = tries + 1, next_try = ? + min(3600, 1 << min(tries, 12)) where id = ?",
+            (time.time(), event_id),
+        )
+
+    def _note_event(self, who: tuple[str, str], kind: str, data: dict[str, Any]) -> None:
+        now = time.time()
+        stamp = time.strftime("%Y-%m-%dT%H:%M:%SZ", time.gmtime(now))
+        body = json.dumps({"type": kind, "timestamp": stamp, "data": data})
+        self._db.execute(
+            "insert into event (id, merchant, mode, body, made, next_try) values (?, ?, ?, ?, ?, ?)",
+            ("msg_" + secrets.token_urlsafe(16), *who, body, now, now),
+        )
+
+    def _transaction(self) -> _Transaction:
+        return _Transaction(self._db)
+
+
+class _Transaction:
+    def __init__(self, db: sqlite3.Connection) -> None:
+        self._db = db
+
+    def __enter__(self) -> None:
+        self._db.execute("begin immediate")
+
+    def __exit__(self, kind: object, *_: object) -> None:
+        self._db.execute("rollback" if kind else "commit")
+
+
+def public_charge(charge: dict[str, Any]) -> dict[str, Any]:
+    """A charge as the API shows it."""
+    return {
+        "id": charge["id"],
+        "key": charge["key"],
+        "outcome": charge["outcome"],
+        "reason": charge["reason"],
+        "amount": charge["amount"],
+        "currency": charge["currency"],
+        "card": {"ending": charge["ending"], "expires": charge["expires"]},
+        "mode": charge["mode"],
+        "at": time.strftime("%Y-%m-%dT%H:%M:%SZ", time.gmtime(charge["made"])),
+    }

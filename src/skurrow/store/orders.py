@@ -1,0 +1,337 @@
+"""Orders with their attempts, charges and events. Every query names the site, and the mode comes with the order."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from datetime import datetime
+from typing import Any
+from uuid import UUID
+
+from psycopg.types.json import Jsonb
+
+from skurrow.store.connections import Claimed
+from skurrow.store.database import Connection, one, rows, run
+
+
+@dataclass(frozen=True, slots=True)
+class OrderRow:
+    """An order; `total` in minor units of `currency`, `quote` as it was computed, under `change` and `release`."""
+
+    id: UUID
+    mode: str
+    visit: UUID
+    code: str
+    checkout_id: str
+    change: int
+    release: int | None
+    state: str
+    buyer: dict[str, Any]
+    currency: str
+    total: int
+    quote: dict[str, Any]
+    created_at: datetime
+    paid_at: datetime | None
+
+
+@dataclass(frozen=True, slots=True)
+class AttemptRow:
+    """One request to a gateway to move money; `id` is the key under which the gateway knows it."""
+
+    id: UUID
+    mode: str
+    order_id: UUID
+    connection_id: UUID
+    currency: str
+    amount: int
+    state: str
+    reason: str | None
+    sealed_token: bytes | None = field(repr=False)
+    opened_at: datetime
+    closed_at: datetime | None
+    ask_at: datetime
+    asks: int
+
+
+@dataclass(frozen=True, slots=True)
+class ChargeRow:
+    """Money that moved."""
+
+    id: UUID
+    mode: str
+    order_id: UUID
+    attempt_id: UUID
+    connection_id: UUID
+    gateway_reference: str
+    currency: str
+    amount: int
+    card_ending: str | None
+    charged_at: datetime
+
+
+@dataclass(frozen=True, slots=True)
+class EventRow:
+    """Something that happened to an order."""
+
+    id: UUID
+    mode: str
+    order_id: UUID
+    kind: str
+    body: dict[str, Any]
+    at: datetime
+
+
+_ORDER = (
+    "select id, mode, visit, code, checkout_id, change, release, state, buyer, currency, total, quote,"
+    " created_at, paid_at from orders "
+)
+_ATTEMPT = (
+    "select id, mode, order_id, connection_id, currency, amount, state, reason, sealed_token, opened_at,"
+    " closed_at, ask_at, asks from attempts "
+)
+
+
+async def order_of_visit(
+    connection: Connection, site_id: UUID, mode: str, visit: UUID, lock: bool = False
+) -> OrderRow | None:
+    """The order of a buyer's visit; locked until the transaction ends if asked for."""
+    query = _ORDER + "where site_id = %(site)s and mode = %(mode)s and visit = %(visit)s"
+    parameters = {"site": site_id, "mode": mode, "visit": visit}
+    if lock:
+        return await one(connection, OrderRow, query + " for update", parameters)
+    return await one(connection, OrderRow, query, parameters)
+
+
+async def order_by_id(
+    connection: Connection, site_id: UUID, mode: str, order_id: UUID, lock: bool = False
+) -> OrderRow | None:
+    """An order of one mode."""
+    query = _ORDER + "where site_id = %(site)s and mode = %(mode)s and id = %(id)s"
+    parameters = {"site": site_id, "mode": mode, "id": order_id}
+    if lock:
+        return await one(connection, OrderRow, query + " for update", parameters)
+    return await one(connection, OrderRow, query, parameters)
+
+
+async def order_by_code(connection: Connection, site_id: UUID, mode: str, code: str) -> OrderRow | None:
+    """An order by the code that people read."""
+    return await one(
+        connection,
+        OrderRow,
+        _ORDER + "where site_id = %(site)s and mode = %(mode)s and code = %(code)s",
+        {"site": site_id, "mode": mode, "code": code},
+    )
+
+
+async def orders_before(
+    connection: Connection, site_id: UUID, mode: str, before: UUID | None, search: str, most: int
+) -> list[OrderRow]:
+    """Orders of one book, the newest first, from before an order; `search` is part of code, email or name."""
+    return await rows(
+        connection,
+        OrderRow,
+        _ORDER
+        + """
+        where site_id = %(site)s and mode = %(mode)s
+          and (%(before)s::uuid is null or id < %(before)s)
+          and (%(search)s = '' or position(lower(%(search)s) in
+               lower(code || ' ' || (buyer->>'email') || ' ' || (buyer->>'name'))) > 0)
+        order by id desc limit %(most)s
+        """,
+        {"site": site_id, "mode": mode, "before": before, "search": search, "most": most},
+    )
+
+
+async def add_order(connection: Connection, site_id: UUID, order: OrderRow) -> bool:
+    """Adds an order; False if its visit has one already (then nothing is written)."""
+    touched = await run(
+        connection,
+        "insert into orders (id, site_id, mode, visit, code, checkout_id, change, release, buyer, currency,"
+        " total, quote, created_at) values (%(id)s, %(site)s, %(mode)s, %(visit)s, %(code)s, %(checkout)s,"
+        " %(change)s, %(release)s, %(buyer)s, %(currency)s, %(total)s, %(quote)s, %(at)s)"
+        " on conflict (site_id, mode, visit) do nothing",
+        {
+            "id": order.id,
+            "site": site_id,
+            "mode": order.mode,
+            "visit": order.visit,
+            "code": order.code,
+            "checkout": order.checkout_id,
+            "change": order.change,
+            "release": order.release,
+            "buyer": Jsonb(order.buyer),
+            "currency": order.currency,
+            "total": order.total,
+            "quote": Jsonb(order.quote),
+            "at": order.created_at,
+        },
+    )
+    return touched == 1
+
+
+async def reprice_order(connection: Connection, site_id: UUID, order: OrderRow) -> None:
+    """Notes what the buyer of an unpaid order has changed since."""
+    await run(
+        connection,
+        "update orders set buyer = %(buyer)s, currency = %(currency)s, total = %(total)s, quote = %(quote)s"
+        " where site_id = %(site)s and mode = %(mode)s and id = %(id)s",
+        {
+            "site": site_id,
+            "mode": order.mode,
+            "id": order.id,
+            "buyer": Jsonb(order.buyer),
+            "currency": order.currency,
+            "total": order.total,
+            "quote": Jsonb(order.quote),
+        },
+    )
+
+
+async def mark_paid(connection: Connection, site_id: UUID, order: OrderRow, at: datetime) -> None:
+    """An open order becomes paid."""
+    await run(
+        connection,
+        "update orders set state = 'paid', paid_at = %(at)s"
+        " where site_id = %(site)s and mode = %(mode)s and id = %(id)s",
+        {"site": site_id, "mode": order.mode, "id": order.id, "at": at},
+    )
+
+
+# -- attempts ---------------------------------------------------------------------------------------------
+
+
+async def add_attempt(connection: Connection, site_id: UUID, attempt: AttemptRow) -> None:
+    """Opens an attempt; the database refuses a second one that is open or paid."""
+    await run(
+        connection,
+        "insert into attempts (id, site_id, mode, order_id, connection_id, currency, amount, sealed_token,"
+        " opened_at, ask_at) values (%(id)s, %(site)s, %(mode)s, %(order)s, %(connection)s, %(currency)s,"
+        " %(amount)s, %(token)s, %(at)s, %(ask_at)s)",
+        {
+            "id": attempt.id,
+            "site": site_id,
+            "mode": attempt.mode,
+            "order": attempt.order_id,
+            "connection": attempt.connection_id,
+            "currency": attempt.currency,
+            "amount": attempt.amount,
+            "token": attempt.sealed_token,
+            "at": attempt.opened_at,
+            "ask_at": attempt.ask_at,
+        },
+    )
+
+
+async def attempts_of(connection: Connection, site_id: UUID, mode: str, order_id: UUID) -> list[AttemptRow]:
+    """The attempts of an order, the first one first."""
+    return await rows(
+        connection,
+        AttemptRow,
+        _ATTEMPT + "where site_id = %(site)s and mode = %(mode)s and order_id = %(order)s order by id",
+        {"site": site_id, "mode": mode, "order": order_id},
+    )
+
+
+async def attempt(connection: Connection, site_id: UUID, attempt_id: UUID, lock: bool = False) -> AttemptRow | None:
+    """An attempt by its key."""
+    query = _ATTEMPT + "where site_id = %(site)s and id = %(id)s"
+    parameters = {"site": site_id, "id": attempt_id}
+    if lock:
+        return await one(connection, AttemptRow, query + " for update", parameters)
+    return await one(connection, AttemptRow, query, parameters)
+
+
+async def close_attempt(
+    connection: Connection, site_id: UUID, attempt_id: UUID, state: str, reason: str | None, at: datetime
+) -> None:
+    """Closes an open attempt as `paid` or `refused`; its token is forgotten."""
+    await run(
+        connection,
+        "update attempts set state = %(state)s, reason = %(reason)s, closed_at = %(at)s, sealed_token = null"
+        " where site_id = %(site)s and id = %(id)s",
+        {"site": site_id, "id": attempt_id, "state": state, "reason": reason, "at": at},
+    )
+
+
+async def ask_at(connection: Connection, site_id: UUID, attempt_id: UUID, at: datetime) -> None:
+    """When the outcome of an open attempt is asked for."""
+    await run(
+        connection,
+        "update attempts set ask_at = %(at)s where site_id = %(site)s and id = %(id)s and state = 'open'",
+        {"site": site_id, "id": attempt_id, "at": at},
+    )
+
+
+async def claim_open_attempts(connection: Connection, now: datetime, most: int) -> list[Claimed]:
+    """Attempts whose outcome should be asked for; needs no site."""
+    return await rows(
+        connection,
+        Claimed,
+        "select site_id, id from claim_open_attempts(%(now)s, %(most)s)",
+        {"now": now, "most": most},
+    )
+
+
+# -- charges and events -----------------------------------------------------------------------------------
+
+
+async def add_charge(connection: Connection, site_id: UUID, charge: ChargeRow) -> None:
+    """Records money that moved."""
+    await run(
+        connection,
+        "insert into charges (id, site_id, mode, order_id, attempt_id, connection_id, gateway_reference, currency,"
+        " amount, card_ending, charged_at) values (%(id)s, %(site)s, %(mode)s, %(order)s, %(attempt)s,"
+        " %(connection)s, %(reference)s, %(currency)s, %(amount)s, %(ending)s, %(at)s)",
+        {
+            "id": charge.id,
+            "site": site_id,
+            "mode": charge.mode,
+            "order": charge.order_id,
+            "attempt": charge.attempt_id,
+            "connection": charge.connection_id,
+            "reference": charge.gateway_reference,
+            "currency": charge.currency,
+            "amount": charge.amount,
+            "ending": charge.card_ending,
+            "at": charge.charged_at,
+        },
+    )
+
+
+async def charges_of(connection: Connection, site_id: UUID, mode: str, order_id: UUID) -> list[ChargeRow]:
+    """The charges of an order."""
+    return await rows(
+        connection,
+        ChargeRow,
+        "select id, mode, order_id, attempt_id, connection_id, gateway_reference, currency, amount, card_ending,"
+        " charged_at from charges where site_id = %(site)s and mode = %(mode)s and order_id = %(order)s order by id",
+        {"site": site_id, "mode": mode, "order": order_id},
+    )
+
+
+async def add_event(connection: Connection, site_id: UUID, event: EventRow) -> None:
+    """Writes down what happened, in the transaction in which it does."""
+    await run(
+        connection,
+        "insert into events (id, site_id, mode, order_id, kind, body, at)"
+        " values (%(id)s, %(site)s, %(mode)s, %(order)s, %(kind)s, %(body)s, %(at)s)",
+        {
+            "id": event.id,
+            "site": site_id,
+            "mode": event.mode,
+            "order": event.order_id,
+            "kind": event.kind,
+            "body": Jsonb(event.body),
+            "at": event.at,
+        },
+    )
+
+
+async def events_of(connection: Connection, site_id: UUID, mode: str, order_id: UUID) -> list[EventRow]:
+    """What happened to an order, in order."""
+    return await rows(
+        connection,
+        EventRow,
+        "select id, mode, order_id, kind, body, at from events"
+        " where site_id = %(site)s and mode = %(mode)s and order_id = %(order)s order by id",
+        {"site": site_id, "mode": mode, "order": order_id},
+    )

@@ -1,0 +1,129 @@
+"""People, their sessions, and failed sign-ins. Sessions are known by the hash of their token."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+from uuid import UUID
+
+from skurrow.store.database import Connection, one, rows, run
+
+
+@dataclass(frozen=True, slots=True)
+class Person:
+    """Somebody who can sign in to the desk."""
+
+    id: UUID
+    email: str
+    name: str
+    password_hash: str
+
+
+@dataclass(frozen=True, slots=True)
+class Membership:
+    """A site that a person can open, and as what."""
+
+    site_id: UUID
+    code: str
+    role: str
+
+
+async def add_person(connection: Connection, person: Person, at: datetime) -> None:
+    """Adds a person; their email must not be taken."""
+    await run(
+        connection,
+        "insert into people (id, email, name, password_hash, created_at)"
+        " values (%(id)s, %(email)s, %(name)s, %(hash)s, %(at)s)",
+        {"id": person.id, "email": person.email, "name": person.name, "hash": person.password_hash, "at": at},
+    )
+
+
+async def person_by_email(connection: Connection, email: str) -> Person | None:
+    """The person with that email, written in whatever case."""
+    return await one(
+        connection,
+        Person,
+        "select id, email, name, password_hash from people where lower(email) = lower(%(email)s)",
+        {"email": email},
+    )
+
+
+async def person_of_session(connection: Connection, token_hash: bytes, now: datetime) -> Person | None:
+    """Whose session it is, while it lasts."""
+    return await one(
+        connection,
+        Person,
+        "select people.id, email, name, password_hash from sessions join people on people.id = person_id"
+        " where token_hash = %(hash)s and expires_at > %(now)s",
+        {"hash": token_hash, "now": now},
+    )
+
+
+async def add_session(
+    connection: Connection, token_hash: bytes, person_id: UUID, now: datetime, expires: datetime
+) -> None:
+    """Begins a session, and forgets this person's old ones."""
+    await run(
+        connection,
+        "delete from sessions where person_id = %(person)s and expires_at <= %(now)s",
+        {"person": person_id, "now": now},
+    )
+    await run(
+        connection,
+        "insert into sessions (token_hash, person_id, created_at, expires_at)"
+        " values (%(hash)s, %(person)s, %(now)s, %(expires)s)",
+        {"hash": token_hash, "person": person_id, "now": now, "expires": expires},
+    )
+
+
+async def end_session(connection: Connection, token_hash: bytes) -> None:
+    """Ends a session; one that is gone already is no error."""
+    await run(connection, "delete from sessions where token_hash = %(hash)s", {"hash": token_hash})
+
+
+async def memberships(connection: Connection, person_id: UUID) -> list[Membership]:
+    """The sites of a person."""
+    return await rows(
+        connection, Membership, "select site_id, code, role from sites_of(%(person)s)", {"person": person_id}
+    )
+
+
+async def add_sign_in_failure(connection: Connection, email: str, address: str, now: datetime) -> None:
+    """Notes a failed sign-in."""
+    await run(
+        connection,
+        "insert into sign_in_failures (email, address, at) values (lower(%(email)s), %(address)s, %(now)s)",
+        {"email": email, "address": address, "now": now},
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class Failures:
+    """Failed sign-ins: of this email from this address, of this email from anywhere, from this address."""
+
+    of_both: int
+    of_email: int
+    of_address: int
+
+
+async def sign_in_failures(connection: Connection, email: str, address: str, since: datetime) -> Failures:
+    """Failed sign-ins since then."""
+    found = await one(
+        connection,
+        Failures,
+        "select count(*) filter (where email = lower(%(email)s) and address = %(address)s) as of_both,"
+        " count(*) filter (where email = lower(%(email)s)) as of_email,"
+        " count(*) filter (where address = %(address)s) as of_address from sign_in_failures"
+        " where (email = lower(%(email)s) or address = %(address)s) and at > %(since)s",
+        {"email": email, "address": address, "since": since},
+    )
+    return found or Failures(0, 0, 0)
+
+
+async def forget_sign_in_failures(connection: Connection, before: datetime, email: str | None = None) -> None:
+    """Forgets failures from before that time, and all of an email that has just signed in."""
+    await run(
+        connection,
+        "delete from sign_in_failures where at <= %(before)s or email = lower(%(email)s)",
+        {"before": before, "email": email or ""},
+    )

@@ -1,0 +1,199 @@
+"""Sites: their draft (the newest revision of each part), their releases, and the addresses of their checkouts."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+from uuid import UUID
+
+from psycopg.types.json import Jsonb
+
+from skurrow.store.database import Connection, one, rows, run, value
+
+
+@dataclass(frozen=True, slots=True)
+class SiteRow:
+    """A site: its newest change, and since when real buyers can pay."""
+
+    id: UUID
+    code: str
+    head_change: int
+    live_since: datetime | None
+
+
+@dataclass(frozen=True, slots=True)
+class PartRow:
+    """A revision of a part; `body` is None when the part was archived by that change."""
+
+    kind: str
+    part_id: str
+    change: int
+    position: int
+    body: Any
+    at: datetime
+
+
+@dataclass(frozen=True, slots=True)
+class ReleaseRow:
+    """A release: the number that people use for the state at a change."""
+
+    number: int
+    change: int
+    note: str
+    at: datetime
+    by_name: str | None
+
+
+@dataclass(frozen=True, slots=True)
+class Target:
+    """What a public address leads to."""
+
+    site_id: UUID
+    checkout_id: str
+
+
+async def add_site(connection: Connection, site_id: UUID, code: str, at: datetime) -> None:
+    """Adds an empty site."""
+    await run(
+        connection,
+        "insert into sites (id, code, created_at) values (%(id)s, %(code)s, %(at)s)",
+        {"id": site_id, "code": code, "at": at},
+    )
+
+
+async def add_member(connection: Connection, site_id: UUID, person_id: UUID, role: str) -> None:
+    """Lets a person work on the site."""
+    await run(
+        connection,
+        "insert into members (site_id, person_id, role) values (%(site)s, %(person)s, %(role)s)",
+        {"site": site_id, "person": person_id, "role": role},
+    )
+
+
+async def site(connection: Connection, site_id: UUID) -> SiteRow | None:
+    """The site that the transaction sees."""
+    return await one(
+        connection,
+        SiteRow,
+        "select id, code, head_change, live_since from sites where id = %(id)s",
+        {"id": site_id},
+    )
+
+
+async def go_live(connection: Connection, site_id: UUID, at: datetime) -> None:
+    """From now on the public addresses take real buyers; the first time counts."""
+    await run(
+        connection,
+        "update sites set live_since = coalesce(live_since, %(at)s) where id = %(id)s",
+        {"id": site_id, "at": at},
+    )
+
+
+async def next_change(connection: Connection, site_id: UUID) -> int:
+    """The number of a new change. Edits of one site wait here for each other until the transaction ends."""
+    return int(
+        await value(
+            connection,
+            "update sites set head_change = head_change + 1 where id = %(id)s returning head_change",
+            {"id": site_id},
+        )
+    )
+
+
+async def parts_at(connection: Connection, site_id: UUID, change: int) -> list[PartRow]:
+    """Every part as it stood at a change, archived ones included, in their order."""
+    return await rows(
+        connection,
+        PartRow,
+        """
+        select * from (
+          select distinct on (kind, part_id) kind, part_id, change, position, body, at
+          from part_revisions where site_id = %(site)s and change <= %(change)s
+          order by kind, part_id, change desc
+        ) newest order by kind, position, part_id
+        """,
+        {"site": site_id, "change": change},
+    )
+
+
+async def add_revision(connection: Connection, site_id: UUID, part: PartRow, by: UUID | None) -> None:
+    """Writes a new revision of a part."""
+    await run(
+        connection,
+        "insert into part_revisions (site_id, kind, part_id, change, position, body, at, by)"
+        " values (%(site)s, %(kind)s, %(id)s, %(change)s, %(position)s, %(body)s, %(at)s, %(by)s)",
+        {
+            "site": site_id,
+            "kind": part.kind,
+            "id": part.part_id,
+            "change": part.change,
+            "position": part.position,
+            "body": None if part.body is None else Jsonb(part.body),
+            "at": part.at,
+            "by": by,
+        },
+    )
+
+
+async def add_release(
+    connection: Connection, site_id: UUID, change: int, note: str, at: datetime, by: UUID | None
+) -> int:
+    """Releases the state at a change; returns the number of the release."""
+    return int(
+        await value(
+            connection,
+            "insert into releases (site_id, number, change, note, at, by)"
+            " select %(site)s, coalesce(max(number), 0) + 1, %(change)s, %(note)s, %(at)s, %(by)s"
+            " from releases where site_id = %(site)s returning number",
+            {"site": site_id, "change": change, "note": note, "at": at, "by": by},
+        )
+    )
+
+
+async def last_release(connection: Connection, site_id: UUID) -> ReleaseRow | None:
+    """The release that live buyers meet."""
+    return await one(
+        connection,
+        ReleaseRow,
+        "select number, change, note, at, people.name as by_name from releases"
+        " left join people on people.id = by where site_id = %(site)s order by number desc limit 1",
+        {"site": site_id},
+    )
+
+
+async def changes_since(connection: Connection, site_id: UUID, change: int) -> int:
+    """How many parts differ in the draft from how they stood at a change."""
+    return int(
+        await value(
+            connection,
+            "select count(distinct (kind, part_id)) from part_revisions"
+            " where site_id = %(site)s and change > %(change)s",
+            {"site": site_id, "change": change},
+        )
+    )
+
+
+async def address_of(connection: Connection, site_id: UUID, checkout_id: str) -> str | None:
+    """The public address of a checkout, once it has one."""
+    found = await value(
+        connection,
+        "select code from addresses where site_id = %(site)s and checkout_id = %(checkout)s",
+        {"site": site_id, "checkout": checkout_id},
+    )
+    return None if found is None else str(found)
+
+
+async def add_address(connection: Connection, site_id: UUID, checkout_id: str, code: str) -> None:
+    """Gives a checkout its public address; one that it has already stays."""
+    await run(
+        connection,
+        "insert into addresses (code, site_id, checkout_id) values (%(code)s, %(site)s, %(checkout)s)"
+        " on conflict (site_id, checkout_id) do nothing",
+        {"code": code, "site": site_id, "checkout": checkout_id},
+    )
+
+
+async def target_of(connection: Connection, code: str) -> Target | None:
+    """What a public address leads to; needs no site."""
+    return await one(connection, Target, "select site_id, checkout_id from address_target(%(code)s)", {"code": code})

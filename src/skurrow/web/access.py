@@ -1,0 +1,62 @@
+"""Who asks: the means of this process, the session's person, and the site they may work on."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Annotated, cast
+from uuid import UUID
+
+from fastapi import Depends, HTTPException, Request
+
+from skurrow.service import sign_in
+from skurrow.service.context import Context
+from skurrow.service.refusals import NotFound
+from skurrow.store.people import Membership, Person
+
+COOKIE = "skurrow_desk"
+
+
+def _context(request: Request) -> Context:
+    return cast(Context, request.app.state.context)
+
+
+Means = Annotated[Context, Depends(_context)]
+
+
+@dataclass(frozen=True, slots=True)
+class SignedIn:
+    """A person at the desk, with the sites they can open."""
+
+    person: Person
+    memberships: list[Membership]
+
+
+async def _signed_in(request: Request, context: Means) -> SignedIn:
+    token = request.cookies.get(COOKIE)
+    found = await sign_in.who_is(context, token) if token else None
+    if found is None:
+        raise HTTPException(401, "Sign in first.")
+    return SignedIn(*found)
+
+
+Desk = Annotated[SignedIn, Depends(_signed_in)]
+
+
+@dataclass(frozen=True, slots=True)
+class AtSite:
+    """A person at work on one of their sites."""
+
+    person: Person
+    site_id: UUID
+    code: str
+
+
+async def _at_site(site: str, desk: Desk) -> AtSite:
+    """The site named in the path, if it is one of theirs: to anybody else it does not exist."""
+    for membership in desk.memberships:
+        if membership.code == site:
+            return AtSite(desk.person, membership.site_id, membership.code)
+    raise NotFound("there is no such site")
+
+
+Site = Annotated[AtSite, Depends(_at_site)]

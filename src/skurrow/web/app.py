@@ -1,0 +1,77 @@
+"""The web application: the desk and the counter, on two host names, in one process."""
+
+from __future__ import annotations
+
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+from typing import Any
+
+import psycopg
+from fastapi import FastAPI, Response
+from fastapi.responses import JSONResponse
+from fastapi.routing import APIRoute
+from fastapi.staticfiles import StaticFiles
+from psycopg_pool import PoolTimeout
+
+from skurrow.service.context import Settings, open_context
+from skurrow.service.logs import log_as_json
+from skurrow.store.database import siteless_transaction
+from skurrow.web import counter, desk, incoming, pages
+from skurrow.web.access import Means
+from skurrow.web.guards import Guards
+from skurrow.web.problems import ProblemDetails, add_problem_handlers
+
+
+def make_app(settings: Settings) -> FastAPI:
+    """The application with its means opened for as long as it runs."""
+
+    @asynccontextmanager
+    async def lifespan(app: FastAPI) -> AsyncIterator[None]:
+        async with open_context(settings) as context:
+            app.state.context = context
+            yield
+
+    answers: dict[int | str, dict[str, Any]] = {"4XX": {"model": ProblemDetails}}
+    app = FastAPI(
+        title="Skurrow",
+        version="1",
+        lifespan=lifespan,
+        docs_url=None,
+        redoc_url=None,
+        openapi_url=None,
+        responses=answers,
+        generate_unique_id_function=_operation_id,
+    )
+    app.add_middleware(Guards, settings=settings)
+    add_problem_handlers(app)
+    app.include_router(desk.router)
+    app.include_router(counter.router)
+    app.include_router(incoming.router)
+
+    @app.get("/health", include_in_schema=False)
+    async def health(context: Means) -> Response:
+        try:
+            async with siteless_transaction(context.pool) as db:
+                await db.execute("select 1")
+        except (PoolTimeout, psycopg.OperationalError):
+            return JSONResponse({"state": "without its database"}, 503)
+        return JSONResponse({"state": "answering"})
+
+    if (pages.BUILT / "assets").is_dir():
+        app.mount("/assets", StaticFiles(directory=pages.BUILT / "assets"), name="assets")
+
+    @app.get("/{path:path}", include_in_schema=False)
+    async def desk_page(path: str) -> Response:
+        return pages.desk(settings.counter_url)
+
+    return app
+
+
+def from_environment() -> FastAPI:
+    """The application of a process started with `uvicorn --factory`."""
+    log_as_json()
+    return make_app(Settings.from_environment())
+
+
+def _operation_id(route: APIRoute) -> str:
+    return route.name

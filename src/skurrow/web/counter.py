@@ -1,0 +1,280 @@
+"""What a buyer meets: the counter's pages and its API. A buyer has no cookie; the visit's token says who asks."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Annotated, Any, Literal
+from urllib.parse import urlsplit
+
+import psycopg
+from babel import Locale
+from fastapi import APIRouter, Query, Response
+from fastapi.responses import FileResponse
+from psycopg_pool import PoolTimeout
+from pydantic import BaseModel, ConfigDict, EmailStr, Field
+
+from skurrow.core.countries import COUNTRIES
+from skurrow.core.money import format_amount
+from skurrow.core.site import Country
+from skurrow.service import selling
+from skurrow.service.refusals import Closed, NotFound
+from skurrow.service.selling import Counter, Payment, Progress
+from skurrow.web import pages
+from skurrow.web.access import Means
+from skurrow.web.pages import BUILT
+from skurrow.web.problems import DATABASE_AWAY
+
+router = APIRouter(tags=["counter"])
+
+_NAMES = Locale("en").territories
+_VISIT = Annotated[str, Field(min_length=1, max_length=1000)]
+
+REFUSALS = {
+    "no_funds": "The bank says there is not enough money in the account. Try another card.",
+    "lost": "The bank does not take this card any more. Try another card, or ask your bank.",
+    "expired": "The bank says this card has expired. Try another card.",
+    "card_details": "The card details were not kept long enough. Type the card once more.",
+    "other": "The bank refused this card and did not say why. Try another card, or ask your bank.",
+}
+"""What a buyer reads when a charge was refused, by reason."""
+
+
+class _Given(BaseModel):
+    model_config = ConfigDict(extra="forbid")
+
+
+class CountryName(BaseModel):
+    """A country that can be chosen."""
+
+    code: str
+    name: str
+
+
+class CounterView(BaseModel):
+    """All that a checkout page shows but the amounts."""
+
+    visit: str
+    mode: Literal["test", "live"]
+    site_name: str
+    site_url: str
+    colour: str
+    heading: str
+    text: str | None
+    button: str
+    country: str
+    countries: list[CountryName]
+    fields_address: str
+    gateway_origin: str
+
+
+class QuoteRequest(_Given):
+    """A buyer's country; more will decide amounts later."""
+
+    visit: _VISIT
+    country: Country
+
+
+class QuoteLine(BaseModel):
+    """One thing bought."""
+
+    price: str
+    name: str
+    quantity: int
+    unit: str
+    total: str
+
+
+class QuoteTax(BaseModel):
+    """One tax in the total."""
+
+    place: str
+    name: str
+    rate: str
+    base: str
+    amount: str
+
+
+class QuoteNote(BaseModel):
+    """Something the buyer should know."""
+
+    code: str
+    text: str
+
+
+class QuoteView(BaseModel):
+    """What a buyer has to pay, as the core has computed it."""
+
+    currency: str
+    lines: list[QuoteLine]
+    taxes: list[QuoteTax]
+    due_today: str
+    tax_total: str
+    notes: list[QuoteNote]
+
+
+class PayRequest(_Given):
+    """A press of the pay button. `expected` is the amount that stood beside it."""
+
+    visit: _VISIT
+    email: EmailStr
+    name: Annotated[str, Field(min_length=1, max_length=120)]
+    country: Country
+    token: Annotated[str, Field(min_length=1, max_length=200)]
+    expected: Annotated[str, Field(max_length=20)]
+
+
+class VisitRequest(_Given):
+    """A visit."""
+
+    visit: _VISIT
+
+
+class ResumeRequest(_Given):
+    """The visit that the browser has kept, and the one that came with the page."""
+
+    visit: _VISIT
+    fresh: _VISIT
+
+
+class ProgressView(BaseModel):
+    """How far the order is; `message` is for the buyer, `confirmation` an address once it is paid."""
+
+    state: Literal["none", "open", "pending", "refused", "paid"]
+    message: str | None = None
+    confirmation: str | None = None
+    paid_at: datetime | None = None
+
+
+class Resumed(BaseModel):
+    """A visit gone on with."""
+
+    counter: CounterView
+    progress: ProgressView
+
+
+# -- the API ----------------------------------------------------------------------------------------------
+
+
+@router.post("/counter/api/resume")
+async def resume(body: ResumeRequest, context: Means) -> Resumed:
+    """Goes on with a visit that the browser has kept."""
+    counter, progress = await selling.resume(context, body.visit, body.fresh)
+    return Resumed(counter=_counter_view(counter), progress=_progress_view(progress))
+
+
+@router.post("/counter/api/quote")
+async def quote(body: QuoteRequest, context: Means) -> QuoteView:
+    """What the buyer has to pay."""
+    visit = selling.read_visit(context, body.visit)
+    quoted = await selling.quote_visit(context, visit, body.country)
+    return QuoteView.model_validate(quoted.as_json())
+
+
+@router.post("/counter/api/pay")
+async def pay(body: PayRequest, context: Means) -> ProgressView:
+    """Pays once, however often it is asked."""
+    visit = selling.read_visit(context, body.visit)
+    payment = Payment(body.email, body.name.strip(), body.country, body.token, body.expected)
+    return _progress_view(await selling.pay(context, visit, payment))
+
+
+@router.post("/counter/api/progress")
+async def progress(body: VisitRequest, context: Means) -> ProgressView:
+    """How far the order is."""
+    return _progress_view(await selling.progress(context, selling.read_visit(context, body.visit)))
+
+
+# -- pages ------------------------------------------------------------------------------------------------
+
+
+@router.get("/buy/{code}", include_in_schema=False)
+async def checkout_page(
+    code: str, context: Means, test: Annotated[str | None, Query(max_length=500)] = None
+) -> Response:
+    """The checkout as a page, on its own or in a frame."""
+    try:
+        counter = await selling.open_counter(context, code, test)
+    except NotFound:
+        return pages.counter({"page": "unknown"}, "No such checkout", 404)
+    except Closed as closed:
+        return pages.counter({"page": "closed", "message": str(closed)}, "Not open", 503)
+    except (PoolTimeout, psycopg.OperationalError):
+        return _away()
+    view = _counter_view(counter)
+    boot = {"page": "checkout", "code": code, "counter": view.model_dump(mode="json")}
+    title = f"{view.heading} · {counter.site_name}"
+    return pages.counter(boot, title, 200, counter.gateway_origin, _framers(context, counter.site_url))
+
+
+@router.get("/thanks/{token}", include_in_schema=False)
+async def confirmation_page(token: str, context: Means) -> Response:
+    """The confirmation of a paid order; worth keeping, so its address lasts."""
+    try:
+        found = await selling.confirmation(context, token)
+    except NotFound:
+        return pages.counter({"page": "unknown"}, "No such page", 404)
+    except (PoolTimeout, psycopg.OperationalError):
+        return _away()
+    order = found.order
+    boot = {
+        "page": "confirmation",
+        "mode": order.mode,
+        "site_name": found.site_name,
+        "site_url": found.site_url,
+        "colour": found.colour,
+        "code": order.code,
+        "name": order.buyer["name"],
+        "email": order.buyer["email"],
+        "paid_at": order.paid_at.isoformat() if order.paid_at else None,
+        "card_ending": found.card_ending,
+        "amount": format_amount(order.total, order.currency),
+        "quote": QuoteView.model_validate(order.quote).model_dump(mode="json"),
+    }
+    return pages.counter(boot, f"Thank you · {found.site_name}", 200, None, _framers(context, found.site_url))
+
+
+@router.get("/embed.js", include_in_schema=False)
+async def embed_script() -> Response:
+    """The script that opens checkouts over the page."""
+    headers = {"Cache-Control": "public, max-age=300", "Access-Control-Allow-Origin": "*"}
+    return FileResponse(BUILT / "embed.js", media_type="text/javascript", headers=headers)
+
+
+# -- within -----------------------------------------------------------------------------------------------
+
+
+def _away() -> Response:
+    return pages.counter({"page": "away", "message": DATABASE_AWAY}, "One moment", 503)
+
+
+def _framers(context: Means, site_url: str) -> list[str]:
+    """Who may show the counter in a frame: the site itself, the desk, and the stand-ins of this machine."""
+    parts = urlsplit(site_url)
+    return [f"{parts.scheme}://{parts.netloc}", context.settings.desk_url, *context.settings.stand_in_origins]
+
+
+def _counter_view(counter: Counter) -> CounterView:
+    names = {code: str(_NAMES.get(code, code)) for code in counter.countries & COUNTRIES}
+    ordered = sorted(names.items(), key=lambda entry: entry[1])
+    return CounterView(
+        visit=counter.visit,
+        mode=counter.mode,
+        site_name=counter.site_name,
+        site_url=counter.site_url,
+        colour=counter.colour,
+        heading=counter.checkout.heading or counter.checkout.name,
+        text=counter.checkout.text,
+        button=counter.checkout.button,
+        country=counter.home,
+        countries=[CountryName(code=code, name=name) for code, name in ordered],
+        fields_address=counter.fields_address,
+        gateway_origin=counter.gateway_origin,
+    )
+
+
+def _progress_view(progress: Progress) -> ProgressView:
+    message: str | None = None
+    if progress.state == "refused":
+        message = REFUSALS.get(progress.reason or "other", REFUSALS["other"])
+    where: Any = progress.confirmation and f"/thanks/{progress.confirmation}"
+    return ProgressView(state=progress.state, message=message, confirmation=where, paid_at=progress.paid_at)

@@ -1,0 +1,88 @@
+"""What every request passes: which host may serve it, whether another page sent it, how long it is, one log line."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Awaitable, Callable
+from urllib.parse import urlsplit
+
+import structlog
+from fastapi import Request, Response
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+from skurrow.service.context import Settings
+from skurrow.web.problems import problem
+
+LARGEST_BODY = 512 * 1024
+"""Bytes of a request that are read; site files come by the command line."""
+
+_log = structlog.get_logger()
+_FOR_BUYERS = ("/buy/", "/thanks/", "/counter/", "/embed.js")
+_FOR_BOTH = ("/assets/", "/health", "/gateway-events/")
+
+Next = Callable[[Request], Awaitable[Response]]
+
+
+def refusal(settings: Settings, scope: Scope) -> Response | None:
+    """Why a request is not served at all, if it is not.
+
+    The desk and the counter stand on different hosts, so that a page of one can never act for the other; and what
+    changes something at the desk must come from the desk's own pages.
+    """
+    path: str = scope["path"]
+    headers = {name.decode().lower(): value.decode("latin-1") for name, value in scope["headers"]}
+    host = headers.get("host", "")
+    if not path.startswith(_FOR_BOTH):
+        wanted = settings.counter_url if path.startswith(_FOR_BUYERS) else settings.desk_url
+        if host != urlsplit(wanted).netloc:
+            return problem(404, "Not found", "There is nothing here under this host name.")
+    changes = path.startswith("/desk/api/") and scope["method"] not in {"GET", "HEAD", "OPTIONS"}
+    if changes and headers.get("origin") != settings.desk_url:
+        return problem(403, "Not allowed", "This request does not come from the desk.")
+    length = headers.get("content-length", "0")
+    if not length.isdigit() or int(length) > LARGEST_BODY:
+        return problem(413, "Too large", "The request is too large.")
+    return None
+
+
+class Guards:
+    """The guards as plain ASGI, so that nothing stands between a handler and its connection."""
+
+    def __init__(self, app: ASGIApp, settings: Settings) -> None:
+        self._app, self._settings = app, settings
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        if scope["type"] != "http":
+            await self._app(scope, receive, send)
+            return
+        began, status = time.perf_counter(), 500
+
+        async def noting(message: Message) -> None:
+            nonlocal status
+            if message["type"] == "http.response.start":
+                status = message["status"]
+            await send(message)
+
+        refused = refusal(self._settings, scope)
+        try:
+            await (refused or self._app)(scope, _limited(receive), noting)
+        finally:
+            # The template of the route, never the path itself: paths may hold tokens.
+            route = getattr(scope.get("route"), "path", "-")
+            took = round((time.perf_counter() - began) * 1000, 1)
+            if route != "/health":
+                _log.info("request", method=scope["method"], route=route, status=status, ms=took)
+
+
+def _limited(receive: Receive) -> Receive:
+    seen = 0
+
+    async def limited() -> Message:
+        nonlocal seen
+        message = await receive()
+        seen += len(message.get("body", b""))
+        if seen > LARGEST_BODY:
+            return {"type": "http.disconnect"}
+        return message
+
+    return limited

@@ -1,0 +1,19 @@
+"""Messages that gateways send. They are verified and stored here, and handled by the worker."""
+
+from __future__ import annotations
+
+from uuid import UUID
+
+from fastapi import APIRouter, Request, status
+
+from skurrow.service import settling
+from skurrow.web.access import Means
+
+router = APIRouter(tags=["gateways"])
+
+
+@router.post("/gateway-events/{connection}", status_code=status.HTTP_202_ACCEPTED)
+async def receive(connection: UUID, request: Request, context: Means) -> None:
+    """Takes a signed message (Standard Webhooks); one that comes again changes nothing."""
+    body = await request.body()
+    await settling.receive_event(context, connection, dict(request.headers), body)

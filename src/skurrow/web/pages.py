@@ -1,0 +1,54 @@
+"""The built pages of the interface, with their security headers and the data they begin with."""
+
+from __future__ import annotations
+
+import json
+from functools import cache
+from html import escape
+from pathlib import Path
+from typing import Any
+
+from fastapi.responses import HTMLResponse
+
+BUILT = Path(__file__).parents[3] / "ui" / "dist"
+"""Where the front end was built to."""
+
+_BASE = (
+    "default-src 'none'; script-src 'self'; style-src 'self' 'unsafe-inline'; font-src 'self'; "
+    "img-src 'self' data:; connect-src 'self'; base-uri 'none'; form-action 'self'; "
+)
+
+
+def counter(
+    boot: dict[str, Any], title: str, status: int, gateway: str | None = None, framers: list[str] | None = None
+) -> HTMLResponse:
+    """A page for buyers. `gateway` is the origin whose card fields it holds, `framers` who may frame it.
+
+    A page that says that there is nothing (no framers given) may stand in anybody's frame.
+    """
+    data = json.dumps(boot, ensure_ascii=False).replace("<", "\\u003c")
+    page = _built("counter.html").replace("<!--boot-->", data).replace("<!--title-->", escape(title))
+    ancestors = " ".join(framers) if framers else "*"
+    framed = gateway or "'none'"
+    policy = f"{_BASE}frame-src {framed}; frame-ancestors {ancestors}"
+    return HTMLResponse(page, status, _headers(policy))
+
+
+def desk(counter_url: str) -> HTMLResponse:
+    """The desk; it is never framed."""
+    policy = f"{_BASE}frame-src {counter_url}; frame-ancestors 'none'"
+    return HTMLResponse(_built("desk.html"), headers=_headers(policy))
+
+
+def _headers(policy: str) -> dict[str, str]:
+    return {
+        "Content-Security-Policy": policy,
+        "Cache-Control": "no-store",
+        "Referrer-Policy": "strict-origin",
+        "X-Content-Type-Options": "nosniff",
+    }
+
+
+@cache
+def _built(name: str) -> str:
+    return (BUILT / name).read_text(encoding="utf-8")

@@ -1,0 +1,134 @@
+"""Errors as RFC 9457 problem details: what is wrong, which field, and what to do."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import psycopg
+import structlog
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import JSONResponse
+from psycopg_pool import PoolClosed, PoolTimeout
+from pydantic import BaseModel, ValidationError
+from starlette.exceptions import HTTPException
+
+from skurrow.core.problems import InvalidInput, Problem, problems_of
+from skurrow.gateway.protocol import ForgedEvent
+from skurrow.service.refusals import Closed, Conflict, NotFound, TooMany
+
+_log = structlog.get_logger()
+
+DATABASE_AWAY = "Skurrow cannot reach its database at the moment. Nothing you typed is lost; try again shortly."
+
+
+class FieldProblem(BaseModel):
+    """One field that is wrong."""
+
+    path: str
+    message: str
+    remedy: str
+    code: str
+
+
+class ProblemDetails(BaseModel):
+    """The body of every error answer."""
+
+    type: str = "about:blank"
+    title: str
+    status: int
+    detail: str
+    errors: list[FieldProblem] = []
+    current: Any = None
+
+
+def problem(
+    status: int,
+    title: str,
+    detail: str,
+    errors: list[Problem] | None = None,
+    current: Any = None,
+    headers: dict[str, str] | None = None,
+) -> JSONResponse:
+    """An answer of application/problem+json."""
+    body = ProblemDetails(
+        title=title,
+        status=status,
+        detail=detail,
+        errors=[FieldProblem(path=p.where, message=p.message, remedy=p.remedy, code=p.code) for p in errors or []],
+        current=current,
+    )
+    content = body.model_dump(mode="json")
+    return JSONResponse(content, status, headers, media_type="application/problem+json")
+
+
+def add_problem_handlers(app: FastAPI) -> None:
+    """Turns every refusal into an answer that says what to do. Nothing internal is shown."""
+
+    @app.exception_handler(InvalidInput)
+    async def _invalid(_: Request, error: InvalidInput) -> JSONResponse:
+        first = error.problems[0]
+        return problem(422, "Something has to be corrected", f"{first.message}. {first.remedy}", error.problems)
+
+    @app.exception_handler(RequestValidationError)
+    async def _malformed(_: Request, error: RequestValidationError) -> JSONResponse:
+        cleaned = [
+            Problem(p.path[1:] if p.path[:1] in {("body",), ("query",), ("path",)} else p.path, p.message, p.remedy)
+            for p in problems_of(_as_validation_error(error))
+        ]
+        first = cleaned[0]
+        return problem(422, "Something has to be corrected", f"{first.where}: {first.message}", cleaned)
+
+    @app.exception_handler(NotFound)
+    async def _missing(_: Request, error: NotFound) -> JSONResponse:
+        return problem(404, "Not found", str(error).capitalize() + ".")
+
+    @app.exception_handler(Conflict)
+    async def _conflict(_: Request, error: Conflict) -> JSONResponse:
+        return problem(409, "Changed in the meantime", str(error))
+
+    @app.exception_handler(Closed)
+    async def _closed(_: Request, error: Closed) -> JSONResponse:
+        return problem(409, "Not open for sales", str(error))
+
+    @app.exception_handler(TooMany)
+    async def _too_many(_: Request, error: TooMany) -> JSONResponse:
+        return problem(429, "Too many tries", str(error), headers={"Retry-After": str(error.seconds)})
+
+    @app.exception_handler(ForgedEvent)
+    async def _forged(_: Request, error: ForgedEvent) -> JSONResponse:
+        return problem(400, "Not accepted", "The message does not carry a valid signature.")
+
+    @app.exception_handler(HTTPException)
+    async def _http(_: Request, error: HTTPException) -> JSONResponse:
+        return problem(error.status_code, str(error.detail), str(error.detail), headers=dict(error.headers or {}))
+
+    async def _away(_: Request, error: Exception) -> JSONResponse:
+        _log.error("database.away", kind=type(error).__name__)
+        return problem(503, "Not available", DATABASE_AWAY, headers={"Retry-After": "3"})
+
+    for kind in (PoolTimeout, PoolClosed, psycopg.OperationalError):
+        app.add_exception_handler(kind, _away)
+
+    async def _unexpected(_: Request, error: Exception) -> JSONResponse:
+        return problem(500, "Something went wrong here", "It was written down for us. Try again in a moment.")
+
+    app.add_exception_handler(Exception, _unexpected)
+
+
+def _as_validation_error(error: RequestValidationError) -> ValidationError:
+    details = [
+        {"type": e["type"], "loc": tuple(e["loc"]), "input": e.get("input"), "ctx": e.get("ctx", {})}
+        for e in error.errors()
+    ]
+    return ValidationError.from_exception_data("request", _known_kinds(details))
+
+
+def _known_kinds(details: list[dict[str, Any]]) -> Any:
+    """Kinds that Pydantic does not know by name (FastAPI's own, for JSON that cannot be read) become ours."""
+    known = []
+    for entry in details:
+        if entry["type"] == "json_invalid":
+            entry = {**entry, "type": "value_error", "ctx": {"error": ValueError("This is not JSON; correct it")}}
+        known.append(entry)
+    return known
