@@ -12,9 +12,10 @@ from psycopg import errors
 from skurrow.core.check import check_data
 from skurrow.core.edition import Edition, compile_site
 from skurrow.core.problems import InvalidInput, Problem
+from skurrow.core.work_order import Stage, work_order
 from skurrow.service.context import Context
 from skurrow.service.refusals import Conflict, NotFound
-from skurrow.store import sites
+from skurrow.store import connections, orders, sites
 from skurrow.store.database import Connection, site_transaction
 from skurrow.store.sites import PartRow, ReleaseRow, SiteRow
 
@@ -32,7 +33,8 @@ class SiteState:
     name: str
     url: str
     release: ReleaseRow | None
-    changes: int
+    changed: list[PartRow]
+    stages: list[Stage]
 
 
 async def edition_at(context: Context, db: Connection, site_id: UUID, change: int) -> Edition:
@@ -54,8 +56,12 @@ async def site_state(context: Context, site_id: UUID) -> SiteState:
         row = await _site(db, site_id)
         edition = await edition_at(context, db, site_id, row.head_change)
         release = await sites.last_release(db, site_id)
-        changes = await sites.changes_since(db, site_id, release.change if release else 0)
-        return SiteState(row, edition.site.site.name, edition.site.site.url, release, changes)
+        changed = await sites.changed_parts(db, site_id, release.change if release else 0)
+        connected = await connections.current_connections(db, site_id)
+        newest = await orders.orders_before(db, site_id, "test", None, "", 1)
+        stages = work_order(edition, tuple(c.mode for c in connected), orders_seen=bool(newest))
+        shop = edition.site.site
+        return SiteState(row, shop.name, shop.url, release, changed, stages)
 
 
 async def draft(context: Context, site_id: UUID) -> tuple[Edition, list[PartRow]]:

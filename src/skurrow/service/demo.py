@@ -36,6 +36,9 @@ async def load(context: Context, file: Path, site_url: str, password: str, crede
             await people.add_person(db, person, now)
             await sites.add_site(db, site_id, SITE_CODE, now)
             await sites.add_member(db, site_id, person.id, "developer")
+            for checkout in data["checkouts"]:
+                # Fixed addresses, which the pages of the demo's website already carry.
+                await sites.add_address(db, site_id, checkout["id"], f"{SITE_CODE}-{checkout['id']}")
             await configuration.write_site_file(context, db, site_id, person.id, data)
     if credentials is not None and not await gateways.connected(context, site_id):
         await gateways.connect(context, site_id, "standin-cards", "test", credentials)

@@ -37,6 +37,6 @@ async def placements(context: Context, site_id: UUID) -> list[Placement]:
         for checkout in edition.checkouts.values():
             link = f"{counter}/buy/{await sites.address_of(db, site_id, checkout.id)}"
             product = edition.prices[checkout.prices[0]].product.name
-            button = f'<a href="{escape(link)}" data-skurrow-place="over_page">Buy {escape(product)}</a>'
+            button = f'<a href="{escape(link)}"\n   data-skurrow-place="over_page">Buy {escape(product)}</a>'
             found.append(Placement(checkout.id, checkout.name, link, f"{button}\n{script}", script))
     return found

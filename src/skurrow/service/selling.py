@@ -333,7 +333,7 @@ async def _order(context: Context, db: Connection, visit: Visit, payment: Paymen
         paid_at=None,
     )
     if await orders.add_order(db, visit.site_id, order):
-        await _event(context, db, visit, order.id, "order.placed", {"total": _money(order)})
+        await _event(context, db, visit, order.id, "order.placed", _money(order))
     found = await orders.order_of_visit(db, visit.site_id, visit.mode, visit.id, lock=True)
     assert found is not None
     return found
@@ -379,7 +379,7 @@ async def _open_attempt(
         visit,
         order.id,
         "charge.attempted",
-        {"attempt": str(attempt.id), "amount": _money(order)},
+        {"attempt": str(attempt.id), **_money(order)},
     )
     return attempt
 

@@ -162,15 +162,17 @@ async def last_release(connection: Connection, site_id: UUID) -> ReleaseRow | No
     )
 
 
-async def changes_since(connection: Connection, site_id: UUID, change: int) -> int:
-    """How many parts differ in the draft from how they stood at a change."""
-    return int(
-        await value(
-            connection,
-            "select count(distinct (kind, part_id)) from part_revisions"
-            " where site_id = %(site)s and change > %(change)s",
-            {"site": site_id, "change": change},
-        )
+async def changed_parts(connection: Connection, site_id: UUID, since: int) -> list[PartRow]:
+    """The parts that were edited after a change, as they stand now."""
+    return await rows(
+        connection,
+        PartRow,
+        """
+        select distinct on (kind, part_id) kind, part_id, change, position, body, at
+        from part_revisions where site_id = %(site)s and change > %(since)s
+        order by kind, part_id, change desc
+        """,
+        {"site": site_id, "since": since},
     )
 
 

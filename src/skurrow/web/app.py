@@ -31,7 +31,7 @@ def make_app(settings: Settings) -> FastAPI:
             app.state.context = context
             yield
 
-    answers: dict[int | str, dict[str, Any]] = {"4XX": {"model": ProblemDetails}}
+    answers: dict[int | str, dict[str, Any]] = {422: {"model": ProblemDetails}, "default": {"model": ProblemDetails}}
     app = FastAPI(
         title="Skurrow",
         version="1",

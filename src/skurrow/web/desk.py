@@ -103,6 +103,25 @@ class ReleaseView(BaseModel):
     by: str | None
 
 
+class ChangedPart(BaseModel):
+    """A part that was edited since the last release; `archived` when it was taken out."""
+
+    kind: str
+    id: str
+    name: str
+    at: datetime
+    archived: bool
+
+
+class StageView(BaseModel):
+    """A stage of the work order: how it stands, in a word and in a few."""
+
+    stage: str
+    state: Literal["not_begun", "in_work", "ready", "attention", "later"]
+    words: str
+    attention: int
+
+
 class SiteView(BaseModel):
     """A site: its draft against its last release. `change` is the newest change of the draft."""
 
@@ -110,7 +129,8 @@ class SiteView(BaseModel):
     name: str
     url: str
     change: int
-    changes: int
+    changed: list[ChangedPart]
+    stages: list[StageView]
     release: ReleaseView | None
     live_since: datetime | None
 
@@ -141,10 +161,19 @@ def _site_view(state: SiteState) -> SiteView:
         name=state.name,
         url=state.url,
         change=state.row.head_change,
-        changes=state.changes,
+        changed=[
+            ChangedPart(kind=p.kind, id=p.part_id, name=_part_name(p), at=p.at, archived=p.body is None)
+            for p in state.changed
+        ],
+        stages=[StageView(stage=s.stage, state=s.state, words=s.words, attention=s.attention) for s in state.stages],
         release=made and ReleaseView(number=made.number, change=made.change, at=made.at, by=made.by_name),
         live_since=state.row.live_since,
     )
+
+
+def _part_name(part: PartRow) -> str:
+    named = part.body if isinstance(part.body, dict) else {}
+    return str(named.get("owner_name") or named.get("name") or part.part_id)
 
 
 # -- products and checkouts -------------------------------------------------------------------------------
@@ -166,11 +195,28 @@ class Edit(Given):
     body: dict[str, Any]
 
 
+class AmountView(BaseModel):
+    """What a price costs in a currency; converted from the base, or the owner's own."""
+
+    currency: str
+    amount: str
+    converted: bool
+
+
+class PriceAmounts(BaseModel):
+    """A price with its amounts in every currency of the site."""
+
+    price: str
+    product: str
+    name: str
+    amounts: list[AmountView]
+
+
 class Parts(BaseModel):
-    """All parts of a kind, in their order, and the currencies that amounts can be written in, the base first."""
+    """All parts of a kind, in their order; and every price there is, with its amounts, the base currency first."""
 
     parts: list[Part]
-    currencies: list[str]
+    prices: list[PriceAmounts]
 
 
 def _part(row: PartRow) -> Part:
@@ -180,7 +226,23 @@ def _part(row: PartRow) -> Part:
 async def _list(context: Means, at: Site, kind: str) -> Parts:
     edition, parts = await configuration.draft(context, at.site_id)
     shown = [_part(p) for p in parts if p.kind == kind and p.body is not None]
-    return Parts(parts=shown, currencies=[c.code for c in edition.site.currencies])
+    prices = [
+        PriceAmounts(
+            price=price_id,
+            product=priced.product.id,
+            name=priced.product.owner_name or priced.product.name,
+            amounts=[
+                AmountView(
+                    currency=c.code,
+                    amount=format_amount(priced.amounts[c.code], c.code),
+                    converted=c.code in priced.converted,
+                )
+                for c in edition.site.currencies
+            ],
+        )
+        for price_id, priced in edition.prices.items()
+    ]
+    return Parts(parts=shown, prices=prices)
 
 
 async def _edit(context: Means, at: Site, kind: str, part_id: str, edit: Edit) -> Part | Response:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from functools import cache
+from functools import lru_cache
 from html import escape
 from pathlib import Path
 from typing import Any
@@ -49,6 +49,12 @@ def _headers(policy: str) -> dict[str, str]:
     }
 
 
-@cache
 def _built(name: str) -> str:
-    return (BUILT / name).read_text(encoding="utf-8")
+    file = BUILT / name
+    return _read(file, file.stat().st_mtime_ns)
+
+
+@lru_cache(maxsize=8)
+def _read(file: Path, _changed: int) -> str:
+    """A built page, read again when it was built anew."""
+    return file.read_text(encoding="utf-8")

@@ -1,0 +1,57 @@
+"""The work order: the stages of the job, in the order in which it is done, and how each of them stands."""
+
+from __future__ import annotations
+
+from collections.abc import Collection
+from dataclasses import dataclass
+from typing import Literal
+
+from skurrow.core.edition import Edition
+
+StageState = Literal["not_begun", "in_work", "ready", "attention", "later"]
+
+
+@dataclass(frozen=True, slots=True)
+class Stage:
+    """A stage: `words` says how it stands in a few words, `attention` counts what has to be looked at."""
+
+    stage: str
+    state: StageState
+    words: str
+    attention: int = 0
+
+
+def work_order(edition: Edition, connected_modes: Collection[str], orders_seen: bool) -> list[Stage]:
+    """How the eight stages stand for a draft, its connected gateways and its orders."""
+    products, checkouts = len(edition.site.products), len(edition.site.checkouts)
+    sellable = products > 0 and checkouts > 0
+    return [
+        Stage("products", "ready" if products else "not_begun", _count(products, "product")),
+        _payments(connected_modes),
+        Stage("tax-and-delivery", "later", f"home rate, {edition.site.site.country}"),
+        Stage("checkouts", _begun(checkouts, sellable), _count(checkouts, "checkout")),
+        Stage("on-the-site", _begun(checkouts, orders_seen), "bought from" if orders_seen else "no sale yet"),
+        Stage("routes", "later", "not built yet"),
+        Stage("rehearsals", "later", "not built yet"),
+        Stage("orders", "in_work" if orders_seen else "not_begun", "test book" if orders_seen else "none yet"),
+    ]
+
+
+def _payments(modes: Collection[str]) -> Stage:
+    if "test" not in modes:
+        return Stage("payments", "attention" if not modes else "in_work", "connect a gateway", 1)
+    return Stage("payments", "ready" if "live" in modes else "in_work", _connected(modes))
+
+
+def _connected(modes: Collection[str]) -> str:
+    return "test and live" if "live" in modes else "test connected"
+
+
+def _begun(count: int, ready: bool) -> StageState:
+    if count == 0:
+        return "not_begun"
+    return "ready" if ready else "in_work"
+
+
+def _count(count: int, name: str) -> str:
+    return "none yet" if count == 0 else f"{count} {name}{'' if count == 1 else 's'}"

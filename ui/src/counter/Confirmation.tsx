@@ -1,0 +1,39 @@
+import { useEffect } from "react";
+
+import { Summary } from "./Summary";
+import { Column, PayButton } from "./look";
+import { framed, tell, type ConfirmationBoot } from "./boot";
+
+/** Where a buyer lands: what was bought, how it was paid, and the way back. */
+export function Confirmation({ boot }: { boot: ConfirmationBoot }) {
+  useEffect(() => tell("ready"), []);
+  const paid = boot.paid_at
+    ? new Date(boot.paid_at).toLocaleString("en-GB", { dateStyle: "long", timeStyle: "short" })
+    : "";
+  return (
+    <Column>
+      <div>
+        <h1>Thank you, {boot.name}</h1>
+        <p className="lead">
+          {boot.mode === "test"
+            ? "This was a test sale: no money moved, and nothing will be sent."
+            : `Your payment has arrived. Keep this page: it stays at its address.`}
+        </p>
+      </div>
+      <Summary quote={boot.quote} totalLabel="Paid" />
+      <p>
+        Order <strong>{boot.code}</strong>, {paid}
+        {boot.card_ending ? `, by card ending in ${boot.card_ending}` : ""}. For {boot.email}.
+      </p>
+      {framed ? (
+        <PayButton type="button" onClick={() => tell("close")}>
+          Back to {boot.site_name}
+        </PayButton>
+      ) : (
+        <p>
+          <a href={boot.site_url}>Back to {boot.site_name}</a>
+        </p>
+      )}
+    </Column>
+  );
+}

@@ -1,0 +1,45 @@
+// What the server has written into the page, so that a buyer on a slow line waits for nothing else.
+import type { Schemas } from "../api/client";
+
+export type Counter = Schemas["CounterView"];
+export type Quote = Schemas["QuoteView"];
+export type Progress = Schemas["ProgressView"];
+
+export interface ConfirmationBoot {
+  page: "confirmation";
+  mode: "test" | "live";
+  site_name: string;
+  site_url: string;
+  colour: string;
+  code: string;
+  name: string;
+  email: string;
+  paid_at: string | null;
+  card_ending: string | null;
+  amount: string;
+  quote: Quote;
+}
+
+export type Boot =
+  | { page: "checkout"; code: string; counter: Counter }
+  | ConfirmationBoot
+  | { page: "unknown" }
+  | { page: "closed"; message: string }
+  | { page: "away"; message: string };
+
+export function readBoot(): Boot {
+  const text = document.getElementById("boot")?.textContent ?? "";
+  try {
+    return JSON.parse(text) as Boot;
+  } catch {
+    return { page: "unknown" };
+  }
+}
+
+/** Whether the page stands in a frame over the website. */
+export const framed = window.parent !== window;
+
+/** Tells the embed script of the page around something that holds no data; it checks where it comes from. */
+export function tell(said: "ready" | "close") {
+  if (framed) window.parent.postMessage({ skurrow: said }, "*");
+}

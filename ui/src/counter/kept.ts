@@ -1,0 +1,49 @@
+// What the browser keeps for a buyer: the visit (so that tabs and reloads are one order), and what was typed.
+// There is no cookie. Where the browser keeps nothing, the page itself remembers for as long as it is open.
+
+const memory = new Map<string, string>();
+
+function store(kind: "localStorage" | "sessionStorage"): Storage | undefined {
+  try {
+    return window[kind];
+  } catch {
+    return undefined;
+  }
+}
+
+function get(kind: "localStorage" | "sessionStorage", name: string): string | undefined {
+  try {
+    return store(kind)?.getItem(name) ?? memory.get(name);
+  } catch {
+    return memory.get(name);
+  }
+}
+
+function set(kind: "localStorage" | "sessionStorage", name: string, value: string) {
+  memory.set(name, value);
+  try {
+    store(kind)?.setItem(name, value);
+  } catch {
+    // A full or forbidden store: the page's own memory has it.
+  }
+}
+
+export const keptVisit = (code: string) => get("localStorage", `visit ${code}`);
+export const keepVisit = (code: string, visit: string) => set("localStorage", `visit ${code}`, visit);
+
+export interface Typed {
+  email: string;
+  name: string;
+  country: string;
+}
+
+export function keptTyped(code: string): Partial<Typed> {
+  try {
+    return JSON.parse(get("sessionStorage", `typed ${code}`) ?? "{}") as Partial<Typed>;
+  } catch {
+    return {};
+  }
+}
+
+export const keepTyped = (code: string, typed: Typed) =>
+  set("sessionStorage", `typed ${code}`, JSON.stringify(typed));

@@ -1,0 +1,82 @@
+import "@fontsource-variable/bricolage-grotesque";
+import "@fontsource-variable/instrument-sans";
+import "@fontsource-variable/spline-sans-mono";
+
+import { StrictMode } from "react";
+import { createRoot } from "react-dom/client";
+
+import { Checkout } from "./Checkout";
+import { Confirmation } from "./Confirmation";
+import { Column, Head, Look, Stamp } from "./look";
+import { framed, readBoot, tell, type Boot } from "./boot";
+
+const DEFAULT_COLOUR = "#2F4858";
+
+function Page({ boot }: { boot: Boot }) {
+  switch (boot.page) {
+    case "checkout":
+      return <Checkout code={boot.code} fresh={boot.counter} />;
+    case "confirmation":
+      return <Confirmation boot={boot} />;
+    case "unknown":
+      return (
+        <Plain
+          title="There is nothing at this address"
+          text="The link may have been cut off when it was copied. Go back to the website you came from and press its button once more."
+        />
+      );
+    case "closed":
+      return <Plain title="Not open for sales" text={boot.message} />;
+    case "away":
+      return (
+        <Plain title="One moment, please" text={boot.message}>
+          <p>
+            <a href="">Try again</a>
+          </p>
+        </Plain>
+      );
+  }
+}
+
+function Plain({ title, text, children }: { title: string; text: string; children?: React.ReactNode }) {
+  return (
+    <Column>
+      <h1>{title}</h1>
+      <p>{text}</p>
+      {children}
+    </Column>
+  );
+}
+
+function Counter({ boot }: { boot: Boot }) {
+  const shop = boot.page === "checkout" ? boot.counter : boot.page === "confirmation" ? boot : undefined;
+  return (
+    <>
+      <Look $brand={shop?.colour ?? DEFAULT_COLOUR} />
+      {shop ? (
+        <Head className={framed ? "framed" : ""}>
+          <span className="business">{shop.site_name}</span>
+          {shop.mode === "test" ? <Stamp>TEST</Stamp> : null}
+        </Head>
+      ) : null}
+      <Page boot={boot} />
+    </>
+  );
+}
+
+document.addEventListener("keydown", (event) => {
+  if (event.key === "Escape") tell("close");
+});
+// A page that the browser has kept from before may show an order that was paid since: it is asked for anew.
+window.addEventListener("pageshow", (event) => {
+  if (event.persisted) window.location.reload();
+});
+
+const root = document.getElementById("root");
+if (root) {
+  createRoot(root).render(
+    <StrictMode>
+      <Counter boot={readBoot()} />
+    </StrictMode>,
+  );
+}

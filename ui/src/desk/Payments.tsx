@@ -1,0 +1,279 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { Form } from "react-aria-components";
+import { useParams } from "react-router";
+import { styled } from "styled-components";
+
+import { api, data, fieldProblem, type Schemas } from "../api/client";
+import { Button } from "../kit/Button";
+import { Field } from "../kit/Field";
+import { Notice } from "../kit/Notice";
+import { Body, Row, Section, Sheet } from "../kit/Sheet";
+import { Stamp } from "../kit/Stamp";
+import { Waiting } from "./Waiting";
+import { gateways, type Mode } from "./queries";
+
+const ABILITIES: Record<string, [can: string, cannot: string]> = {
+  card_on_file: ["keeps a card on file", "does not keep cards on file"],
+  recurring: ["charges again without the buyer", "does not charge again without the buyer"],
+  off_site: ["sends the buyer to its own site", "does not send the buyer elsewhere"],
+  confirms_later: ["may confirm days later", "confirms at once"],
+  partial_refund: ["refunds in part", "refunds only the whole"],
+  buyer_approval: ["asks for the bank's approval", "does not ask for the bank's approval"],
+};
+
+const Abilities = styled.ul`
+  list-style: none;
+  margin: 0;
+  padding: 0;
+  display: grid;
+  grid-template-columns: repeat(auto-fit, minmax(260px, 1fr));
+  gap: 4px 24px;
+  li {
+    display: flex;
+    gap: 8px;
+  }
+  li.cannot {
+    color: var(--pencil);
+  }
+  b {
+    font-family: var(--mono);
+    width: 1em;
+  }
+`;
+
+const Connection = styled.div`
+  display: flex;
+  flex-direction: column;
+  gap: 10px;
+  min-width: 0;
+  h3 {
+    display: flex;
+    gap: 10px;
+    align-items: center;
+  }
+  form {
+    display: flex;
+    flex-direction: column;
+    gap: 12px;
+    align-items: stretch;
+    max-width: 420px;
+  }
+  form > div:last-child {
+    display: flex;
+    gap: 8px;
+  }
+`;
+
+/** The stage Payments: each gateway with its abilities, connected for test and for live. */
+export function Payments() {
+  const { site: code = "" } = useParams();
+  const asked = useQuery(gateways(code));
+  if (!asked.data) return <Waiting away={asked.failureCount > 0} again={() => void asked.refetch()} />;
+  return (
+    <Sheet tabIndex={-1} aria-label="Payments">
+      <Body>
+        {asked.data.map((gateway) => (
+          <Gateway key={gateway.adapter} code={code} gateway={gateway} />
+        ))}
+      </Body>
+    </Sheet>
+  );
+}
+
+function Gateway({ code, gateway }: { code: string; gateway: Schemas["GatewayView"] }) {
+  return (
+    <>
+      <header>
+        <h1>{gateway.name}</h1>
+        <p className="quiet">
+          A simulated card service that ships with Skurrow. No money moves in it.{" "}
+          <a href={gateway.page} target="_blank" rel="noreferrer">
+            Its keys and test cards
+          </a>
+        </p>
+      </header>
+      <Section aria-labelledby="abilities">
+        <h2 id="abilities">What it can do</h2>
+        <Abilities>
+          {Object.entries(gateway.abilities).map(([name, can]) => (
+            <li key={name} className={can ? "can" : "cannot"}>
+              <b aria-hidden="true">{can ? "✓" : "–"}</b>
+              <span>{ABILITIES[name]?.[can ? 0 : 1] ?? name}</span>
+            </li>
+          ))}
+        </Abilities>
+        {gateway.fee_percent ? (
+          <p className="quiet">
+            A charge costs {gateway.fee_percent} % and {gateway.fee_fixed}:{" "}
+            <span className="money">{gateway.fee_example}</span> of <span className="money">50.00</span>.
+          </p>
+        ) : null}
+      </Section>
+      <Section aria-label="Connections">
+        <Row>
+          {(["test", "live"] as const).map((mode) => (
+            <ModeConnection
+              key={mode}
+              code={code}
+              adapter={gateway.adapter}
+              mode={mode}
+              connection={gateway.connections.find((one) => one.mode === mode)}
+            />
+          ))}
+        </Row>
+      </Section>
+    </>
+  );
+}
+
+interface Props {
+  code: string;
+  adapter: string;
+  mode: Mode;
+  connection: Schemas["ConnectionView"] | undefined;
+}
+
+function ModeConnection({ code, adapter, mode, connection }: Props) {
+  const [changing, setChanging] = useState(false);
+  const title = mode === "test" ? "Test" : "Live";
+  return (
+    <Connection>
+      <h3>
+        {title} {mode === "test" ? <Stamp /> : null}
+      </h3>
+      {connection && !changing ? (
+        <Connected code={code} connection={connection} change={() => setChanging(true)} />
+      ) : (
+        <ConnectForm
+          code={code}
+          adapter={adapter}
+          mode={mode}
+          done={connection ? () => setChanging(false) : undefined}
+        />
+      )}
+    </Connection>
+  );
+}
+
+const when = (at: string) =>
+  new Date(at).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" });
+
+function Connected({
+  code,
+  connection,
+  change,
+}: {
+  code: string;
+  connection: Schemas["ConnectionView"];
+  change: () => void;
+}) {
+  const asked = useMutation({
+    mutationFn: () =>
+      data(
+        api.POST("/desk/api/sites/{site}/connections/{connection}/questions", {
+          params: { path: { site: code, connection: connection.id } },
+        }),
+      ),
+  });
+  const { mutate } = asked;
+  useEffect(() => mutate(), [mutate, connection.id]);
+  const answer = asked.data;
+  return (
+    <>
+      <p>
+        Connected as <strong>{connection.merchant}</strong> since {when(connection.connected_at)}. It takes{" "}
+        {connection.currencies.join(", ")}.
+      </p>
+      {asked.isPending ? <p className="quiet">Asking whether it answers …</p> : null}
+      {answer ? (
+        <p role="status">
+          {answer.answers ? "✓ It answers." : (answer.problem ?? "It does not answer.")}{" "}
+          <span className="quiet">
+            Asked {when(answer.asked_at)}.{" "}
+            {answer.last_event_at
+              ? `Its last event came ${when(answer.last_event_at)}.`
+              : "It has sent no event yet."}
+          </span>
+        </p>
+      ) : null}
+      {asked.error ? <Notice kind="error">{asked.error.message}</Notice> : null}
+      <div>
+        <Button onPress={() => mutate()}>Ask again</Button>{" "}
+        <Button look="plain" onPress={change}>
+          Use other keys
+        </Button>
+      </div>
+    </>
+  );
+}
+
+function ConnectForm({
+  code,
+  adapter,
+  mode,
+  done,
+}: {
+  code: string;
+  adapter: string;
+  mode: Mode;
+  done: (() => void) | undefined;
+}) {
+  const [merchant, setMerchant] = useState("");
+  const [key, setKey] = useState("");
+  const queries = useQueryClient();
+  const asked = useMutation({
+    mutationFn: () =>
+      data(
+        api.POST("/desk/api/sites/{site}/gateways/{adapter}/connections", {
+          params: { path: { site: code, adapter } },
+          body: { mode, merchant, key },
+        }),
+      ),
+    onSuccess: async () => {
+      setKey("");
+      await queries.invalidateQueries({ queryKey: ["site", code] });
+      done?.();
+    },
+  });
+  const keyProblem = fieldProblem(asked.error, "key");
+  const merchantProblem = fieldProblem(asked.error, "merchant");
+  return (
+    <Form
+      onSubmit={(event) => {
+        event.preventDefault();
+        asked.mutate();
+      }}
+    >
+      <p className="quiet">
+        {mode === "test"
+          ? "Paste what its page shows for test mode."
+          : "Real buyers can pay once this is connected and a release is made."}
+      </p>
+      {asked.error && !keyProblem && !merchantProblem ? (
+        <Notice kind="error">{asked.error.message}</Notice>
+      ) : null}
+      <Field
+        label="Merchant"
+        autoComplete="off"
+        value={merchant}
+        onChange={setMerchant}
+        problem={merchantProblem}
+      />
+      <Field
+        label={`Key for ${mode} mode`}
+        type="password"
+        autoComplete="off"
+        value={key}
+        onChange={setKey}
+        problem={keyProblem}
+      />
+      <div>
+        <Button type="submit" look="main" isPending={asked.isPending} isDisabled={!merchant || !key}>
+          {mode === "test" ? "Connect for test" : "Connect for live"}
+        </Button>
+        {done ? <Button onPress={done}>Keep the present keys</Button> : null}
+      </div>
+    </Form>
+  );
+}

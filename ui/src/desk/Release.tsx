@@ -1,0 +1,81 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useParams } from "react-router";
+
+import { api, data } from "../api/client";
+import { Button } from "../kit/Button";
+import { Notice } from "../kit/Notice";
+import { Body, Section, Sheet, Table } from "../kit/Sheet";
+import { useSite } from "./queries";
+
+const KINDS: Record<string, string> = {
+  site: "Site",
+  currencies: "Currencies",
+  tax: "Tax",
+  product: "Product",
+  checkout: "Checkout",
+};
+
+const when = (at: string) =>
+  new Date(at).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" });
+
+/** What changed since the last release, looked through before real buyers meet it. */
+export function Release() {
+  const { site: code = "" } = useParams();
+  const { data: site } = useSite(code);
+  const queries = useQueryClient();
+  const asked = useMutation({
+    mutationFn: (seen: number) =>
+      data(api.POST("/desk/api/sites/{site}/releases", { params: { path: { site: code } }, body: { seen } })),
+    onSettled: () => queries.invalidateQueries({ queryKey: ["site", code] }),
+  });
+  if (!site) return null;
+  const next = (site.release?.number ?? 0) + 1;
+  return (
+    <Sheet tabIndex={-1} aria-label="Review and release">
+      <Body>
+        <header>
+          <h1>Review and release</h1>
+          <p className="quiet">
+            Real buyers meet the last release, never the draft.
+            {site.release
+              ? ` Release ${site.release.number} was made ${when(site.release.at)} by ${site.release.by ?? "the demo"}.`
+              : " Nothing has been released yet."}
+          </p>
+        </header>
+        {asked.error ? <Notice kind="error">{asked.error.message}</Notice> : null}
+        {site.changed.length === 0 ? (
+          <Notice>The draft is as it was released. There is nothing to release.</Notice>
+        ) : (
+          <Section aria-label="What changed">
+            <Table>
+              <thead>
+                <tr>
+                  <th scope="col">Part</th>
+                  <th scope="col">Name</th>
+                  <th scope="col">Last edited</th>
+                </tr>
+              </thead>
+              <tbody>
+                {site.changed.map((part) => (
+                  <tr key={`${part.kind} ${part.id}`}>
+                    <td>{KINDS[part.kind] ?? part.kind}</td>
+                    <td>
+                      {part.name === "-" ? "" : part.name}
+                      {part.archived ? " (archived)" : ""}
+                    </td>
+                    <td className="quiet">{when(part.at)}</td>
+                  </tr>
+                ))}
+              </tbody>
+            </Table>
+            <div>
+              <Button look="main" isPending={asked.isPending} onPress={() => asked.mutate(site.change)}>
+                Make release {next}
+              </Button>
+            </div>
+          </Section>
+        )}
+      </Body>
+    </Sheet>
+  );
+}

@@ -1,0 +1,71 @@
+// Opens checkouts over the page. Every link marked data-skurrow-place="over_page" stays a plain link without this.
+// It keeps no cookie, reads nothing of the page, and listens only to the frame that it opened.
+(() => {
+  const SELECTOR = 'a[data-skurrow-place="over_page"]';
+  const STYLE =
+    "position:fixed;inset:0;width:100%;height:100%;max-width:none;max-height:none;margin:0;padding:0;border:0;" +
+    "background:rgba(20,22,26,.55);overflow:hidden;";
+  const BOX =
+    "position:absolute;top:0;bottom:0;left:50%;transform:translateX(-50%);width:min(100%,560px);background:#fffefb;" +
+    "display:flex;flex-direction:column;";
+  const CLOSE =
+    "position:absolute;top:8px;right:8px;width:44px;height:44px;border:0;border-radius:50%;background:#fffefb;" +
+    "color:#20242b;font:24px/1 sans-serif;cursor:pointer;";
+
+  let opened: (() => void) | undefined;
+
+  function open(link: HTMLAnchorElement) {
+    opened?.();
+    const address = new URL(link.href);
+    address.searchParams.set("place", "over_page");
+    const dialog = document.createElement("dialog");
+    const box = document.createElement("div");
+    const frame = document.createElement("iframe");
+    const close = document.createElement("button");
+    dialog.setAttribute("aria-label", link.textContent || "Checkout");
+    dialog.dataset.skurrow = "over_page";
+    dialog.style.cssText = STYLE;
+    box.style.cssText = BOX;
+    frame.src = address.href;
+    frame.title = link.textContent || "Checkout";
+    frame.style.cssText = "flex:1;width:100%;border:0";
+    frame.allow = "payment; clipboard-write";
+    close.type = "button";
+    close.textContent = "×";
+    close.setAttribute("aria-label", "Close the checkout");
+    close.style.cssText = CLOSE;
+    box.append(frame, close);
+    dialog.append(box);
+    document.body.append(dialog);
+
+    const root = document.documentElement;
+    const before = root.style.overflow;
+    root.style.overflow = "hidden";
+    const hear = (event: MessageEvent) => {
+      if (event.origin !== address.origin || event.source !== frame.contentWindow) return;
+      const said = (event.data as { skurrow?: string } | null)?.skurrow;
+      if (said === "close") dialog.close();
+      if (said === "ready") frame.focus();
+    };
+    const finish = () => {
+      window.removeEventListener("message", hear);
+      root.style.overflow = before;
+      dialog.remove();
+      opened = undefined;
+      link.focus();
+    };
+    window.addEventListener("message", hear);
+    close.addEventListener("click", () => dialog.close());
+    dialog.addEventListener("close", finish);
+    dialog.showModal();
+    opened = () => dialog.close();
+  }
+
+  document.addEventListener("click", (event) => {
+    const plain = event.button === 0 && !event.metaKey && !event.ctrlKey && !event.shiftKey && !event.altKey;
+    const link = event.target instanceof Element ? event.target.closest<HTMLAnchorElement>(SELECTOR) : null;
+    if (!plain || !link || event.defaultPrevented || typeof HTMLDialogElement !== "function") return;
+    event.preventDefault();
+    open(link);
+  });
+})();

@@ -1,0 +1,54 @@
+import { Button as AriaButton, type ButtonProps } from "react-aria-components";
+import { styled } from "styled-components";
+
+const Pressed = styled(AriaButton)`
+  display: inline-flex;
+  align-items: center;
+  justify-content: center;
+  gap: 8px;
+  min-height: 32px;
+  padding: 4px 12px;
+  border-radius: var(--corner);
+  cursor: pointer;
+  border: 1px solid var(--edge);
+  background: var(--sheet);
+  color: var(--ink);
+  font-weight: 600;
+  font-size: 14px;
+  line-height: 1.3;
+  &[data-hovered] {
+    background: var(--wash);
+  }
+  &[data-focus-visible] {
+    outline: 2px solid var(--verdigris);
+    outline-offset: 2px;
+  }
+  &[data-disabled] {
+    opacity: 0.55;
+    cursor: default;
+  }
+  &.main {
+    background: var(--verdigris);
+    border-color: var(--verdigris);
+    color: var(--on-verdigris);
+  }
+  &.main[data-hovered] {
+    background: var(--verdigris-deep);
+    border-color: var(--verdigris-deep);
+  }
+  &.plain {
+    border-color: transparent;
+    background: none;
+    padding: 4px 8px;
+    color: var(--slate);
+    font-weight: 500;
+  }
+  &.plain[data-hovered] {
+    background: var(--wash);
+  }
+`;
+
+/** A button; `look` is "main" for the one action of a screen, "plain" for a quiet one. */
+export function Button({ look, ...props }: ButtonProps & { look?: "main" | "plain" }) {
+  return <Pressed {...props} className={look ?? ""} />;
+}

@@ -1,0 +1,91 @@
+import type { ReactNode } from "react";
+import {
+  FieldError,
+  Input,
+  Label,
+  Text,
+  TextArea,
+  TextField,
+  type TextFieldProps,
+} from "react-aria-components";
+import { styled } from "styled-components";
+
+const Framed = styled(TextField)`
+  display: flex;
+  flex-direction: column;
+  gap: 4px;
+  min-width: 0;
+  label {
+    font-size: 14px;
+    font-weight: 600;
+  }
+  input,
+  textarea {
+    width: 100%;
+    min-height: 36px;
+    padding: 6px 10px;
+    border-radius: var(--corner);
+    border: 1px solid var(--edge);
+    background: var(--tape);
+    color: var(--ink);
+  }
+  textarea {
+    min-height: 76px;
+    resize: vertical;
+    line-height: 1.4;
+  }
+  input.amount {
+    text-align: right;
+    font-family: var(--mono);
+    font-variant-numeric: tabular-nums;
+  }
+  input[data-focused],
+  textarea[data-focused] {
+    outline: 2px solid var(--verdigris);
+    border-color: var(--verdigris);
+  }
+  input[data-invalid],
+  textarea[data-invalid] {
+    border: 2px solid var(--madder);
+    padding: 5px 9px;
+  }
+  [slot="description"] {
+    font-size: 13px;
+    color: var(--pencil);
+  }
+  .problem {
+    font-size: 13px;
+    color: var(--madder);
+  }
+`;
+
+interface Props extends Omit<TextFieldProps, "children"> {
+  label: string;
+  /** The label is told to assistive technology only: what stands around the field shows it. */
+  bare?: boolean;
+  hint?: ReactNode;
+  problem?: string | undefined;
+  lines?: boolean;
+  amount?: boolean;
+  placeholder?: string;
+}
+
+/** A labelled text field: `problem` says what is wrong and what to do, and never clears what was typed. */
+export function Field({ label, bare, hint, problem, lines, amount, placeholder, ...props }: Props) {
+  return (
+    <Framed {...props} aria-label={bare ? label : undefined} isInvalid={Boolean(problem)}>
+      {bare ? null : <Label>{label}</Label>}
+      {lines ? (
+        <TextArea placeholder={placeholder} />
+      ) : (
+        <Input
+          className={amount ? "amount" : ""}
+          placeholder={placeholder}
+          inputMode={amount ? "decimal" : undefined}
+        />
+      )}
+      {hint ? <Text slot="description">{hint}</Text> : null}
+      <FieldError className="problem">{problem}</FieldError>
+    </Framed>
+  );
+}
