@@ -151,6 +151,8 @@ def _fitting_problems_despite(error: ValidationError, data: Any, told: list[Prob
     except (ValidationError, KeyError, TypeError):
         return []
     paths = {p.path for p in told}
+    if ("site", "country") in paths:  # then nothing is known of home
+        found = [p for p in found if p.path[0] != "tax"]
     return [p for p in found if not any(p.path[: len(path)] == path for path in paths)]
 
 

@@ -9,6 +9,7 @@ Every value keeps the line it stands on, so that a problem can be shown where it
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -22,6 +23,11 @@ LARGEST_FILE = 8 * 1024 * 1024
 """Bytes; a site file above this is refused unread."""
 
 _MOST_VALUES = 500_000
+
+# Numbers of the YAML 1.2 core schema; whatever else looks like one to YAML 1.1 (1_000, 1:30) is text.
+_INTEGER = re.compile(r"[-+]?[0-9]+|0o[0-7]+|0x[0-9a-fA-F]+")
+_FLOAT = re.compile(r"[-+]?(\.[0-9]+|[0-9]+(\.[0-9]*)?)([eE][-+]?[0-9]+)?")
+_BASES = {"0o": 8, "0x": 16}
 
 
 @dataclass
@@ -93,27 +99,20 @@ def _plain(node: Node, path: Path, result: SiteText, above: frozenset[int]) -> A
 def _scalar(node: ScalarNode, path: Path, result: SiteText) -> Any:
     kind = str(node.tag).rpartition(":")[2]
     text: str = node.value
-    try:
-        match kind:
-            case "null":
-                return None
-            case "bool":
-                return text.lower() == "true"
-            case "int":
-                return int(text.replace("_", ""), 0) if text.lstrip("+-0123456789_") else int(text.replace("_", ""))
-            case "float":
-                return float(text.replace("_", ""))
-            case "str" | "timestamp":
-                return text
-            case _:
-                remedy = "Remove the tag"
-                result.problems.append(Problem(path, f"has the tag {node.tag}", remedy, line=_line(node)))
-                return None
-    except ValueError:
-        result.problems.append(
-            Problem(path, f"“{text}” is no number", "Write it in quotes, or correct it", line=_line(node))
-        )
-        return None
+    match kind:
+        case "null":
+            return None
+        case "bool":
+            return text.lower() == "true"
+        case "int" if _INTEGER.fullmatch(text):
+            return int(text, _BASES.get(text[:2], 10))
+        case "float" if _FLOAT.fullmatch(text):
+            return float(text)
+        case "str" | "timestamp" | "int" | "float":
+            return text
+        case _:
+            result.problems.append(Problem(path, f"has the tag {node.tag}", "Remove the tag", line=_line(node)))
+            return None
 
 
 def _line(node: Node) -> int:

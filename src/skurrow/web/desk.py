@@ -361,7 +361,7 @@ async def list_gateways(at: Site, context: Means) -> list[GatewayView]:
                 abilities={ability: getattr(ABILITIES[adapter], ability) for ability in ABILITIES[adapter].__slots__},
                 fee_percent=account and account["fee_percent"],
                 fee_fixed=account and account["fee_fixed"],
-                fee_example=account and _fee_of_fifty(account),
+                fee_example=account and fee_of_fifty(account),
                 connections=[
                     ConnectionView(
                         id=row.id,
@@ -403,7 +403,7 @@ async def ask_gateway(connection: UUID, at: Site, context: Means) -> AnswerView:
     )
 
 
-def _fee_of_fifty(account: dict[str, Any]) -> str:
+def fee_of_fifty(account: dict[str, Any]) -> str:
     """The fee of a charge of 50.00, in words of the trade: 2.9 % + 0.30 makes 1.75."""
     share = Decimal(account["fee_percent"]) * 5000
     numerator, denominator = share.as_integer_ratio()

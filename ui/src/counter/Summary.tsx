@@ -23,8 +23,6 @@ const Strip = styled.div`
   dd {
     text-align: right;
     white-space: nowrap;
-  }
-  dd {
     padding-left: 16px;
   }
   .soft {

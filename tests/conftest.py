@@ -1,0 +1,218 @@
+"""What tests run against: a PostgreSQL cluster of their own, and the real stand-in gateway as a process."""
+
+from __future__ import annotations
+
+import asyncio
+import itertools
+import os
+import shutil
+import subprocess
+import time
+from collections.abc import AsyncIterator, Iterator
+from dataclasses import dataclass, replace
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+from uuid import UUID
+
+import httpx
+import pytest
+
+from skurrow.gateway.protocol import Credentials, Reach
+from skurrow.run.cluster import APP, FAST_AND_FORGETFUL, OWNER, Cluster, reachable_folder
+from skurrow.run.installation import MERCHANT, ROOT, Installation
+from skurrow.run.ports import Ports, any_free
+from skurrow.run.secrets_file import Secrets, new_secrets
+from skurrow.service import demo
+from skurrow.service.context import Context, Settings, open_context
+from skurrow.store.database import siteless_transaction
+from skurrow.store.migrate import migrate
+from skurrow.store.people import memberships, person_by_email
+
+TEMPLATE = "skurrow_template"
+PASSWORD = "linen-and-thread"
+SLOW_SECONDS = 1.5
+_numbers = itertools.count(1)
+
+
+def test_folder(name: str) -> Path:
+    """A folder of this test process's own, within the project."""
+    folder = ROOT / ".skurrow" / "tests" / f"{name}-{os.getpid()}"
+    shutil.rmtree(folder, ignore_errors=True)
+    folder.mkdir(parents=True)
+    return folder
+
+
+@pytest.fixture(scope="session")
+def cluster() -> Iterator[Cluster]:
+    """A running cluster with a migrated template."""
+    folder = test_folder("cluster")
+    data = reachable_folder(folder / "data") / "postgres"
+    made = Cluster(data, any_free(), new_secrets().passwords, list(FAST_AND_FORGETFUL))
+    made.create_if_missing()
+    with (folder / "postgres.log").open("wb") as log:
+        server = subprocess.Popen(made.server_command(), cwd=made.folder, stdout=log, stderr=log)
+    try:
+        made.wait_until_ready()
+        made.create_roles()
+        made.create_database(TEMPLATE)
+        migrate(made.dsn(OWNER, TEMPLATE))
+        yield made
+    finally:
+        server.send_signal(3)
+        server.wait(timeout=20)
+        shutil.rmtree(data, ignore_errors=True)
+        shutil.rmtree(folder, ignore_errors=True)
+
+
+@dataclass(frozen=True)
+class Database:
+    """A database of one test: addresses for the application, the owner, and the superuser."""
+
+    app: str
+    owner: str
+    superuser: str
+
+
+@pytest.fixture
+def database(cluster: Cluster) -> Iterator[Database]:
+    """A migrated, empty database."""
+    name = f"t{next(_numbers)}"
+    cluster.create_database(name, TEMPLATE)
+    yield Database(cluster.dsn(APP, name), cluster.dsn(OWNER, name), cluster.dsn("postgres", name))
+    cluster.drop_database(name)
+
+
+@dataclass(frozen=True)
+class Cards:
+    """The running stand-in gateway."""
+
+    url: str
+    secrets: Secrets
+    installation: Installation
+
+    @property
+    def test(self) -> Credentials:
+        """The demo merchant's key for test mode."""
+        return Credentials(MERCHANT, self.secrets.cards_test_key)
+
+    @property
+    def live(self) -> Credentials:
+        """The demo merchant's key for live mode."""
+        return Credentials(MERCHANT, self.secrets.cards_live_key)
+
+    async def token(self, number: str = "9100246810121409", mode: str = "test") -> str:
+        """A one-time token of a card, as the card fields would get it."""
+        async with httpx.AsyncClient() as client:
+            body = {"merchant": MERCHANT, "mode": mode, "number": number, "expires": "2031-12", "code": "123"}
+            answer = await client.post(f"{self.url}/tokens", json=body)
+            return str(answer.raise_for_status().json()["token"])
+
+    async def charges(self, credentials: Credentials | None = None) -> list[dict[str, str]]:
+        """What the gateway has in its books."""
+        key = credentials or self.test
+        async with httpx.AsyncClient() as client:
+            answer = await client.get(f"{self.url}/charges", auth=(key.merchant, key.key))
+            found: list[dict[str, str]] = answer.raise_for_status().json()
+            return found
+
+
+@pytest.fixture(scope="session")
+def cards() -> Iterator[Cards]:
+    """The stand-in gateway as a process of its own."""
+    folder = test_folder("cards")
+    installation = Installation(
+        folder, Ports(web=any_free(), cards=any_free(), website=1, postgres=1), slow_seconds=SLOW_SECONDS
+    )
+    part = installation.cards()
+    with part.log.open("wb") as log:
+        process = subprocess.Popen(part.command, env=part.environment, stdout=log, stderr=log)
+    url = f"http://127.0.0.1:{installation.ports.cards}"
+    wait_for(f"{url}/health")
+    try:
+        yield Cards(url, installation.secrets, installation)
+    finally:
+        process.terminate()
+        process.wait(timeout=10)
+        shutil.rmtree(folder, ignore_errors=True)
+
+
+def wait_for(url: str, seconds: float = 20) -> None:
+    """Returns when the address answers."""
+    deadline = time.monotonic() + seconds
+    while True:
+        try:
+            httpx.get(url, timeout=2).raise_for_status()
+            return
+        except httpx.HTTPError:
+            if time.monotonic() > deadline:
+                raise
+            time.sleep(0.05)
+
+
+class Clock:
+    """The time that services are told; it can be moved."""
+
+    def __init__(self) -> None:
+        self.ahead = timedelta(0)
+
+    def __call__(self) -> datetime:
+        return datetime.now(UTC) + self.ahead
+
+
+@dataclass
+class Shop:
+    """The loaded demo, with its means and its clock."""
+
+    context: Context
+    site_id: UUID
+    person_id: UUID
+    clock: Clock
+    cards: Cards
+    database: Database
+
+
+def settings_for(database: Database, cards: Cards) -> Settings:
+    """Settings of a process that works on a test's database."""
+    return Settings(
+        database_url=database.app,
+        master_keys=(cards.secrets.master_key,),
+        desk_url="http://localhost:8400",
+        counter_url="http://counter.localhost:8400",
+        events_url="http://127.0.0.1:9",
+        gateways={"standin-cards": Reach(cards.url, "http://cards.localhost:8401")},
+        stand_in_origins=("http://ostrel.localhost:8403",),
+    )
+
+
+@pytest.fixture
+async def context(database: Database, cards: Cards) -> AsyncIterator[Context]:
+    """Means on an empty database. Gateways have two seconds to answer here."""
+    async with open_context(settings_for(database, cards)) as made, httpx.AsyncClient(timeout=2) as http:
+        await made.pool.wait()
+        yield replace(made, http=http)
+
+
+@pytest.fixture
+async def shop(context: Context, database: Database, cards: Cards) -> Shop:
+    """The demo, connected to the stand-in gateway in test mode."""
+    clock = Clock()
+    context.now = clock
+    file = ROOT / "demo" / "site.yaml"
+    await demo.load(context, file, "http://ostrel.localhost:8403", PASSWORD, cards.test)
+    async with siteless_transaction(context.pool) as db:
+        person = await person_by_email(db, demo.EMAIL)
+        assert person is not None
+        found = await memberships(db, person.id)
+    return Shop(context, found[0].site_id, person.id, clock, cards, database)
+
+
+async def eventually(true: object, seconds: float = 10) -> None:
+    """Waits until an async question is answered with something true."""
+    deadline = time.monotonic() + seconds
+    while True:
+        answer = await true()  # type: ignore[operator]
+        if answer:
+            return
+        if time.monotonic() > deadline:
+            raise AssertionError("it never became so")
+        await asyncio.sleep(0.05)

@@ -1,0 +1,25 @@
+"""The work order: how each stage stands."""
+
+from __future__ import annotations
+
+from skurrow.core.work_order import work_order
+from tests.core.sites import edition
+
+
+def states(modes: tuple[str, ...], sold: bool, **changes: object) -> dict[str, tuple[str, int]]:
+    return {s.stage: (s.state, s.attention) for s in work_order(edition(**changes), modes, sold)}
+
+
+def test_a_site_that_is_just_begun_asks_for_a_gateway() -> None:
+    found = states((), sold=False, products=[], checkouts=[])
+    assert found["products"] == ("not_begun", 0)
+    assert found["payments"] == ("attention", 1)
+    assert found["checkouts"] == ("not_begun", 0)
+    assert list(found) == [
+        *("products", "payments", "tax-and-delivery", "checkouts", "on-the-site", "routes", "rehearsals", "orders")
+    ]
+
+
+def test_a_site_that_sells_is_ready() -> None:
+    found = states(("test", "live"), sold=True)
+    assert {found[stage][0] for stage in ("products", "payments", "checkouts", "on-the-site")} == {"ready"}
