@@ -34,7 +34,7 @@ SLOW_SECONDS = 1.5
 _numbers = itertools.count(1)
 
 
-def test_folder(name: str) -> Path:
+def own_folder(name: str) -> Path:
     """A folder of this test process's own, within the project."""
     folder = ROOT / ".skurrow" / "tests" / f"{name}-{os.getpid()}"
     shutil.rmtree(folder, ignore_errors=True)
@@ -45,7 +45,7 @@ def test_folder(name: str) -> Path:
 @pytest.fixture(scope="session")
 def cluster() -> Iterator[Cluster]:
     """A running cluster with a migrated template."""
-    folder = test_folder("cluster")
+    folder = own_folder("cluster")
     data = reachable_folder(folder / "data") / "postgres"
     made = Cluster(data, any_free(), new_secrets().passwords, list(FAST_AND_FORGETFUL))
     made.create_if_missing()
@@ -119,7 +119,7 @@ class Cards:
 @pytest.fixture(scope="session")
 def cards() -> Iterator[Cards]:
     """The stand-in gateway as a process of its own."""
-    folder = test_folder("cards")
+    folder = own_folder("cards")
     installation = Installation(
         folder, Ports(web=any_free(), cards=any_free(), website=1, postgres=1), slow_seconds=SLOW_SECONDS
     )

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import difflib
 import re
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -62,6 +62,7 @@ _SENTENCES: dict[str, tuple[str, str]] = {
     "greater_than_equal": ("must be at least {ge}", "Write a larger number"),
     "greater_than": ("must be more than {gt}", "Write a larger number"),
     "less_than_equal": ("must be at most {le}", "Write a smaller number"),
+    "json_invalid": ("This is not JSON", "Correct it"),
     "timezone_aware": ("needs a time zone", 'End it with "Z" or an offset, as in "2026-11-24T10:00:00Z"'),
 }
 
@@ -78,12 +79,20 @@ _PATTERNS = {
 
 def problems_of(error: ValidationError, known: dict[str, list[str]] | None = None) -> list[Problem]:
     """A Pydantic error in our words. `known` lists the allowed names of each model, to suggest a near one."""
+    return problems_in(error.errors(include_url=False), known or {})
+
+
+def problems_in(entries: Sequence[Any], known: dict[str, list[str]]) -> list[Problem]:
+    """The same for the entries of an error, as Pydantic lists them."""
     found = []
-    for entry in error.errors(include_url=False):
-        path, kind = entry["loc"], entry["type"]
+    for entry in entries:
+        path, kind = tuple(entry["loc"]), entry["type"]
         context = entry.get("ctx", {})
         if kind == "extra_forbidden":
-            found.append(_unknown_name(path, known or {}))
+            found.append(_unknown_name(path, known))
+            continue
+        if kind == "value_error" and "error" not in context:  # Pydantic's own kinds of text, such as EmailStr
+            found.append(Problem(path, "is no email address", "Write it as in name@example.org"))
             continue
         if kind == "value_error":
             message, _, remedy = str(context["error"]).partition("; ")

@@ -78,6 +78,12 @@ def _iso_date(value: object) -> object:
     return value
 
 
+def _printable(value: str) -> str:
+    if any(ord(character) < 32 and character not in "\n\t" for character in value):
+        raise ValueError("holds a character that cannot be shown; remove it")
+    return value
+
+
 Code = Annotated[str, StringConstraints(pattern=r"^(?P<code>[a-z0-9]+(-[a-z0-9]+)*)$", min_length=1, max_length=60)]
 Country = Annotated[str, AfterValidator(_country)]
 CurrencyCode = Annotated[str, AfterValidator(_currency)]
@@ -87,8 +93,10 @@ AmountText = Annotated[
     str, StringConstraints(pattern=r"^(?P<amount>(0|[1-9][0-9]{0,12})(\.[0-9]{1,4})?)$", max_length=20)
 ]
 Amounts = Annotated[dict[CurrencyCode, AmountText], Field(min_length=1)]
-Name = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=120)]
-Text = Annotated[str, StringConstraints(strip_whitespace=True, max_length=2000)]
+Name = Annotated[
+    str, StringConstraints(strip_whitespace=True, min_length=1, max_length=120), AfterValidator(_printable)
+]
+Text = Annotated[str, StringConstraints(strip_whitespace=True, max_length=2000), AfterValidator(_printable)]
 Colour = Annotated[str, StringConstraints(pattern=r"^(?P<colour>#[0-9A-Fa-f]{6})$")]
 WebAddress = Annotated[str, AfterValidator(_web_address)]
 Day = Annotated[date, BeforeValidator(_iso_date)]

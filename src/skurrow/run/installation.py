@@ -28,12 +28,14 @@ MERCHANT = "ostrel"
 
 @dataclass
 class Installation:
-    """Everything in one folder. `pages` is the website to serve, `slow_seconds` how slow the slow card is."""
+    """Everything in one folder. `pages` is the website to serve, `slow_seconds` how slow the slow card is,
+    `gateway_seconds` how long Skurrow waits for it."""
 
     folder: Path
     ports: Ports
     pages: Path = ROOT / "demo" / "website"
     slow_seconds: float = 6.0
+    gateway_seconds: float = 12.0
     server_options: tuple[str, ...] = tuple(DURABLE)
 
     # -- addresses ----------------------------------------------------------------------------------------
@@ -91,6 +93,7 @@ class Installation:
             "SKURROW_STANDIN_CARDS_API": f"http://127.0.0.1:{self.ports.cards}",
             "SKURROW_STANDIN_CARDS_BROWSER": self.cards_url,
             "SKURROW_STANDIN_ORIGINS": self.website_url,
+            "SKURROW_GATEWAY_SECONDS": str(self.gateway_seconds),
         }
 
     def postgres(self) -> Part:

@@ -6,7 +6,7 @@ import os
 from collections.abc import AsyncIterator, Callable, Mapping
 from contextlib import asynccontextmanager
 from dataclasses import dataclass, field
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
 from typing import Any
 from uuid import UUID
 
@@ -19,13 +19,15 @@ from skurrow.core.edition import Edition
 from skurrow.gateway.protocol import Reach
 from skurrow.store.database import Pool, make_pool
 
-GATEWAY_TIMEOUT = httpx.Timeout(12, connect=3)
-"""Seconds that a gateway has to answer; recovery does not ask about an attempt before they are over."""
+CONNECT_SECONDS = 3.0
 
 
 @dataclass(frozen=True)
 class Settings:
-    """Where things are, from the environment. Addresses have no slash at the end."""
+    """Where things are, from the environment. Addresses have no slash at the end.
+
+    `gateway_seconds` is how long a gateway has to answer a request.
+    """
 
     database_url: str = field(repr=False)
     master_keys: tuple[str, ...] = field(repr=False)
@@ -34,6 +36,12 @@ class Settings:
     events_url: str
     gateways: Mapping[str, Reach]
     stand_in_origins: tuple[str, ...] = ()
+    gateway_seconds: float = 12.0
+
+    @property
+    def first_ask(self) -> timedelta:
+        """After this time the answer cannot come any more where a charge was sent, and recovery asks for it."""
+        return timedelta(seconds=self.gateway_seconds + CONNECT_SECONDS + 5)
 
     @classmethod
     def from_environment(cls, environment: Mapping[str, str] = os.environ) -> Settings:
@@ -50,6 +58,7 @@ class Settings:
                 )
             },
             stand_in_origins=tuple(environment.get("SKURROW_STANDIN_ORIGINS", "").split()),
+            gateway_seconds=float(environment.get("SKURROW_GATEWAY_SECONDS", "12")),
         )
 
 
@@ -108,7 +117,8 @@ class Context:
 async def open_context(settings: Settings) -> AsyncIterator[Context]:
     """The means of one process, closed at the end. It opens also while the database is away."""
     pool = make_pool(settings.database_url)
-    async with httpx.AsyncClient(timeout=GATEWAY_TIMEOUT, follow_redirects=False) as http:
+    timeout = httpx.Timeout(settings.gateway_seconds, connect=CONNECT_SECONDS)
+    async with httpx.AsyncClient(timeout=timeout, follow_redirects=False) as http:
         await pool.open(wait=False)
         try:
             yield Context(settings, pool, http, Vault(settings.master_keys), Signer(settings.master_keys))

@@ -22,7 +22,7 @@ from skurrow.core.site import Checkout
 from skurrow.gateway.protocol import ChargeRequest, Mode, NoAnswer
 from skurrow.service import settling
 from skurrow.service.configuration import edition_at
-from skurrow.service.context import GATEWAY_TIMEOUT, Context
+from skurrow.service.context import Context
 from skurrow.service.gateways import connection_for, gateway_of
 from skurrow.service.refusals import Closed, Conflict, NotFound, TooMany
 from skurrow.store import orders, sites
@@ -33,9 +33,6 @@ from skurrow.store.sites import SiteRow
 
 VISIT_LIFE = timedelta(days=2)
 """How long a buyer under way keeps what they began with; then the page is opened anew."""
-
-FIRST_ASK = timedelta(seconds=(GATEWAY_TIMEOUT.read or 0) + (GATEWAY_TIMEOUT.connect or 0) + 5)
-"""After this time the answer cannot come any more where the charge was sent, and recovery asks for it."""
 
 MOST_ATTEMPTS = 10
 """Cards that may be tried for one order."""
@@ -114,8 +111,10 @@ async def open_counter(context: Context, code: str, test_pass: str | None = None
     Before a site has gone live every buyer is a test buyer and meets the draft. Afterwards buyers are real and
     meet the last release, unless they bring the site's test pass.
     """
-    async with siteless_transaction(context.pool) as db:
-        target = await sites.target_of(db, code)
+    target = None
+    if code.isprintable():
+        async with siteless_transaction(context.pool) as db:
+            target = await sites.target_of(db, code)
     if target is None:
         raise NotFound("there is no such checkout")
     async with site_transaction(context.pool, target.site_id) as db:
@@ -366,7 +365,7 @@ async def _open_attempt(
         sealed_token=context.vault.seal(token),
         opened_at=now,
         closed_at=None,
-        ask_at=now + FIRST_ASK,
+        ask_at=now + context.settings.first_ask,
         asks=0,
     )
     try:

@@ -7,7 +7,7 @@ from contextlib import asynccontextmanager
 from typing import Any
 
 import psycopg
-from fastapi import FastAPI, Response
+from fastapi import FastAPI, HTTPException, Response
 from fastapi.responses import JSONResponse
 from fastapi.routing import APIRoute
 from fastapi.staticfiles import StaticFiles
@@ -62,6 +62,8 @@ def make_app(settings: Settings) -> FastAPI:
 
     @app.get("/{path:path}", include_in_schema=False)
     async def desk_page(path: str) -> Response:
+        if path.startswith("desk/"):
+            raise HTTPException(404, "There is nothing at this address.")
         return pages.desk(settings.counter_url)
 
     return app

@@ -15,7 +15,7 @@ from pydantic import BaseModel, ConfigDict, EmailStr, Field
 
 from skurrow.core.countries import COUNTRIES
 from skurrow.core.money import format_amount
-from skurrow.core.site import Country
+from skurrow.core.site import Country, Name
 from skurrow.service import selling
 from skurrow.service.refusals import Closed, NotFound
 from skurrow.service.selling import Counter, Payment, Progress
@@ -117,7 +117,7 @@ class PayRequest(_Given):
 
     visit: _VISIT
     email: EmailStr
-    name: Annotated[str, Field(min_length=1, max_length=120)]
+    name: Name
     country: Country
     token: Annotated[str, Field(min_length=1, max_length=200)]
     expected: Annotated[str, Field(max_length=20)]
@@ -174,7 +174,7 @@ async def quote(body: QuoteRequest, context: Means) -> QuoteView:
 async def pay(body: PayRequest, context: Means) -> ProgressView:
     """Pays once, however often it is asked."""
     visit = selling.read_visit(context, body.visit)
-    payment = Payment(body.email, body.name.strip(), body.country, body.token, body.expected)
+    payment = Payment(body.email, body.name, body.country, body.token, body.expected)
     return _progress_view(await selling.pay(context, visit, payment))
 
 

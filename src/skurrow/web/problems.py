@@ -10,10 +10,10 @@ from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
 from psycopg_pool import PoolClosed, PoolTimeout
-from pydantic import BaseModel, ValidationError
+from pydantic import BaseModel
 from starlette.exceptions import HTTPException
 
-from skurrow.core.problems import InvalidInput, Problem, problems_of
+from skurrow.core.problems import InvalidInput, Problem, problems_in
 from skurrow.gateway.protocol import ForgedEvent
 from skurrow.service.refusals import Closed, Conflict, NotFound, TooMany
 
@@ -74,7 +74,7 @@ def add_problem_handlers(app: FastAPI) -> None:
     async def _malformed(_: Request, error: RequestValidationError) -> JSONResponse:
         cleaned = [
             Problem(p.path[1:] if p.path[:1] in {("body",), ("query",), ("path",)} else p.path, p.message, p.remedy)
-            for p in problems_of(_as_validation_error(error))
+            for p in problems_in(error.errors(), {})
         ]
         first = cleaned[0]
         return problem(422, "Something has to be corrected", f"{first.where}: {first.message}", cleaned)
@@ -107,6 +107,12 @@ def add_problem_handlers(app: FastAPI) -> None:
         _log.error("database.away", kind=type(error).__name__)
         return problem(503, "Not available", DATABASE_AWAY, headers={"Retry-After": "3"})
 
+    @app.exception_handler(psycopg.DataError)
+    async def _unstorable(_: Request, error: psycopg.DataError) -> JSONResponse:
+        return problem(
+            422, "Something has to be corrected", "The text holds a character that cannot be kept. Remove it."
+        )
+
     for kind in (PoolTimeout, PoolClosed, psycopg.OperationalError):
         app.add_exception_handler(kind, _away)
 
@@ -114,21 +120,3 @@ def add_problem_handlers(app: FastAPI) -> None:
         return problem(500, "Something went wrong here", "It was written down for us. Try again in a moment.")
 
     app.add_exception_handler(Exception, _unexpected)
-
-
-def _as_validation_error(error: RequestValidationError) -> ValidationError:
-    details = [
-        {"type": e["type"], "loc": tuple(e["loc"]), "input": e.get("input"), "ctx": e.get("ctx", {})}
-        for e in error.errors()
-    ]
-    return ValidationError.from_exception_data("request", _known_kinds(details))
-
-
-def _known_kinds(details: list[dict[str, Any]]) -> Any:
-    """Kinds that Pydantic does not know by name (FastAPI's own, for JSON that cannot be read) become ours."""
-    known = []
-    for entry in details:
-        if entry["type"] == "json_invalid":
-            entry = {**entry, "type": "value_error", "ctx": {"error": ValueError("This is not JSON; correct it")}}
-        known.append(entry)
-    return known

@@ -1,0 +1,234 @@
+"""Everything running as `./start` runs it, and a browser in front of it."""
+
+from __future__ import annotations
+
+import asyncio
+import os
+import shutil
+import signal
+import threading
+from collections.abc import Coroutine, Iterator
+from dataclasses import dataclass, field
+from typing import Any
+from urllib.parse import urlsplit
+
+import httpx
+import psycopg
+import pytest
+from playwright.sync_api import Browser, BrowserContext, FrameLocator, Page, Playwright, expect, sync_playwright
+
+from skurrow.run.cluster import FAST_AND_FORGETFUL
+from skurrow.run.installation import DATABASE, Installation, start_postgres
+from skurrow.run.ports import Ports, any_free
+from skurrow.run.processes import Part
+from skurrow.service.demo import EMAIL
+from tests.conftest import own_folder
+from tests.gateway.test_standin_cards import NUMBERS
+
+PHONE, DESKTOP = {"width": 390, "height": 844}, {"width": 1280, "height": 800}
+expect.set_options(timeout=10_000)
+
+
+@dataclass
+class Running:
+    """The parts of one installation, each of which can be stopped, killed and started again."""
+
+    installation: Installation
+    parts: dict[str, Part] = field(default_factory=dict)
+
+    def __post_init__(self) -> None:
+        self._loop = asyncio.new_event_loop()
+        threading.Thread(target=self._loop.run_forever, daemon=True).start()
+
+    def do(self, work: Coroutine[Any, Any, Any]) -> Any:
+        """Runs something asynchronous on the loop that owns the processes."""
+        return asyncio.run_coroutine_threadsafe(work, self._loop).result(timeout=90)
+
+    def start_all(self, connected: bool = True) -> None:
+        """Starts everything and loads the demo."""
+        self.parts["postgres"] = self.do(start_postgres(self.installation))
+        for name in ("cards", "website"):
+            self.start(name)
+        self.do(self.installation.load_demo(connected))
+        for name in ("web", "worker"):
+            self.start(name)
+
+    def start(self, name: str) -> None:
+        """Starts one part and waits until it answers."""
+        part = self.parts.get(name) or getattr(self.installation, name)()
+        self.parts[name] = part
+        self.do(part.start())
+        if name == "postgres":
+            self.installation.cluster.wait_until_ready()
+        self.do(part.wait_until_healthy())
+
+    def stop(self, name: str) -> None:
+        """Stops one part in an orderly way."""
+        self.do(self.parts[name].stop())
+
+    def kill(self, name: str) -> None:
+        """Ends one part as if the power went."""
+        process = self.parts[name].process
+        assert process is not None
+        os.killpg(process.pid, signal.SIGKILL)
+        self.do(process.wait())
+
+    def stop_all(self) -> None:
+        """Stops everything."""
+        for name in reversed(self.parts):
+            self.stop(name)
+        self._loop.call_soon_threadsafe(self._loop.stop)
+
+    def charges(self) -> list[dict[str, Any]]:
+        """What the gateway has in its books."""
+        secrets = self.installation.secrets
+        answer = httpx.get(
+            f"http://127.0.0.1:{self.installation.ports.cards}/charges", auth=("ostrel", secrets.cards_test_key)
+        )
+        found: list[dict[str, Any]] = answer.raise_for_status().json()
+        return found
+
+    def rows(self, query: str, *parameters: object) -> list[tuple[Any, ...]]:
+        """Rows as the superuser sees them."""
+        with psycopg.connect(self.installation.cluster.dsn("postgres", DATABASE)) as db:
+            return db.execute(query.encode(), parameters).fetchall()
+
+    def charged_once(self, email: str) -> None:
+        """The order of this buyer is paid, by one charge, and the gateway has charged just that."""
+        orders = self.rows("select id, state, total from orders where buyer->>'email' = %s", email)
+        assert [state for _, state, _ in orders] == ["paid"], orders
+        charges = self.rows("select amount from charges where order_id = %s", orders[0][0])
+        assert charges == [(orders[0][2],)]
+        keys = {str(key) for (key,) in self.rows("select id from attempts where order_id = %s", orders[0][0])}
+        assert [c["outcome"] for c in self.charges() if c["key"] in keys].count("approved") == 1
+
+
+def new_running(name: str, **settings: Any) -> Running:
+    """An installation of its own on free ports, not started."""
+    ports = Ports(web=any_free(), cards=any_free(), website=any_free(), postgres=any_free())
+    options = tuple(FAST_AND_FORGETFUL)
+    folder = own_folder(name)
+    return Running(Installation(folder, ports, slow_seconds=2.5, gateway_seconds=4, server_options=options, **settings))
+
+
+@pytest.fixture(scope="session")
+def running() -> Iterator[Running]:
+    """One running installation with the demo, for all browser tests that do not break it."""
+    made = new_running("browser")
+    try:
+        made.start_all()
+        yield made
+    finally:
+        made.stop_all()
+        made.installation.remove()
+        shutil.rmtree(made.installation.folder, ignore_errors=True)
+
+
+@pytest.fixture(scope="session")
+def playwright() -> Iterator[Playwright]:
+    with sync_playwright() as made:
+        yield made
+
+
+@pytest.fixture(scope="session")
+def browser(playwright: Playwright) -> Iterator[Browser]:
+    found = playwright.chromium.launch(executable_path="/usr/bin/chromium-headless-shell", args=["--no-sandbox"])
+    yield found
+    found.close()
+
+
+@dataclass
+class Noted:
+    """What a browser context was heard saying."""
+
+    problems: list[str] = field(default_factory=list)
+    bodies: list[tuple[str, str]] = field(default_factory=list)
+
+
+@pytest.fixture
+def noted() -> Noted:
+    return Noted()
+
+
+def open_context(browser: Browser, noted: Noted, **options: Any) -> BrowserContext:
+    """A fresh browser profile; errors of its pages and all requests are noted."""
+    context = browser.new_context(**{"viewport": DESKTOP, **options})
+    context.set_default_timeout(10_000)
+
+    def watch(page: Page) -> None:
+        page.on("pageerror", lambda error: noted.problems.append(str(error)))
+
+    context.on("page", watch)
+    context.on("request", lambda request: noted.bodies.append((request.url, request.post_data or "")))
+    return context
+
+
+@pytest.fixture(params=[DESKTOP, PHONE], ids=["1280", "390"])
+def buyer(request: pytest.FixtureRequest, browser: Browser, noted: Noted) -> Iterator[BrowserContext]:
+    """A buyer's browser, on a desk and on a phone."""
+    context = open_context(browser, noted, viewport=request.param, has_touch=request.param is PHONE)
+    yield context
+    context.close()
+    assert noted.problems == []
+
+
+@pytest.fixture
+def developer(browser: Browser, running: Running, noted: Noted) -> Iterator[Page]:
+    """The desk, signed in."""
+    context = open_context(browser, noted, permissions=["clipboard-read", "clipboard-write"])
+    yield sign_in(context.new_page(), running)
+    context.close()
+    assert noted.problems == []
+
+
+def sign_in(page: Page, running: Running) -> Page:
+    """Signs in at the desk as a person would."""
+    page.goto(running.installation.desk_url)
+    page.get_by_label("Email").fill(EMAIL)
+    page.get_by_label("Password").fill(running.installation.secrets.demo_password)
+    page.get_by_role("button", name="Sign in").click()
+    expect(page.get_by_role("navigation", name="Work order")).to_be_visible()
+    return page
+
+
+Counter = Page | FrameLocator
+
+
+def fill(counter: Counter, email: str, behaviour: str = "approved", name: str = "Jonna Kok") -> None:
+    """Fills in a checkout."""
+    counter.get_by_label("Email").fill(email)
+    counter.get_by_label("Name", exact=True).fill(name)
+    type_card(counter, NUMBERS[behaviour])
+
+
+def type_card(counter: Counter, number: str) -> None:
+    """Types a card into the gateway's own frame."""
+    card = counter.frame_locator('iframe[title="Card details"]')
+    card.get_by_label("Card number").fill(number)
+    card.get_by_label("Expires").fill("12 / 31")
+    card.get_by_label("Security code").fill("123")
+
+
+def press_pay(counter: Counter) -> None:
+    """Presses the pay button."""
+    counter.get_by_role("button", name="EUR").click()
+
+
+def checkout_url(running: Running, checkout: str = "kit") -> str:
+    """The hosted page of a demo checkout."""
+    return f"{running.installation.counter_url}/buy/ostrel-{checkout}"
+
+
+def open_over_page(page: Page, running: Running, path: str = "/kits", button: str = "Buy the kit") -> FrameLocator:
+    """Presses a button of the website; the checkout opens over the page."""
+    page.goto(running.installation.website_url + path)
+    page.get_by_role("link", name=button).click()
+    counter = page.frame_locator('dialog[data-skurrow="over_page"] iframe')
+    expect(counter.get_by_role("heading", level=1)).to_be_visible()
+    return counter
+
+
+def origin(url: str) -> str:
+    """Scheme and host of an address."""
+    parts = urlsplit(url)
+    return f"{parts.scheme}://{parts.netloc}"

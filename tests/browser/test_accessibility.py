@@ -1,0 +1,86 @@
+"""axe-core finds nothing on any screen (WCAG 2.2 AA tags), in both colour schemes."""
+
+from __future__ import annotations
+
+import pytest
+from axe_playwright_python.sync_playwright import Axe
+from playwright.sync_api import Browser, Page, expect
+
+from tests.browser.conftest import PHONE, Noted, Running, checkout_url, fill, open_context, press_pay, sign_in
+
+TAGS = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa", "best-practice"]
+
+
+def found_by_axe(page: Page) -> list[str]:
+    page.evaluate("document.fonts.ready")
+    result = Axe().run(page, options={"runOnly": {"type": "tag", "values": TAGS}, "iframes": False})
+    return [f"{v['id']}: {v['help']}: {[node['target'] for node in v['nodes']]}" for v in result.response["violations"]]
+
+
+@pytest.fixture(scope="module")
+def sold(running: Running, browser: Browser) -> str:
+    """An order, so that the books have something to show; the address of its confirmation."""
+    page = open_context(browser, Noted()).new_page()
+    page.goto(checkout_url(running))
+    fill(page, "axe@example.org")
+    press_pay(page)
+    page.wait_for_url("**/thanks/*")
+    return page.url
+
+
+DESK = [
+    *("products", "products/new", "products/nothing", "payments", "tax-and-delivery", "checkouts", "on-the-site"),
+    *("routes", "rehearsals", "orders/test", "orders/live", "release", "nowhere"),
+]
+
+
+@pytest.mark.parametrize("scheme", ["light", "dark"])
+def test_every_sheet_of_the_desk(running: Running, browser: Browser, noted: Noted, sold: str, scheme: str) -> None:
+    page = open_context(browser, noted, color_scheme=scheme).new_page()
+    page.goto(running.installation.desk_url)
+    expect(page.get_by_role("heading", name="Sign in to the desk")).to_be_visible()
+    problems = {"sign-in": found_by_axe(page)}
+    sign_in(page, running)
+    for sheet in DESK:
+        page.goto(f"{running.installation.desk_url}/s/ostrel/{sheet}")
+        expect(page.get_by_role("main")).to_be_visible()
+        expect(page.get_by_role("heading", level=1).or_(page.get_by_role("heading", level=2)).nth(1)).to_be_visible()
+        problems[sheet] = found_by_axe(page)
+    assert {sheet: told for sheet, told in problems.items() if told} == {}
+
+
+def test_the_counter_and_its_pages(running: Running, browser: Browser, noted: Noted, sold: str) -> None:
+    page = open_context(browser, noted, viewport=PHONE).new_page()
+    problems = {}
+    counter = running.installation.counter_url
+    for name, url in {"checkout": checkout_url(running), "unknown": f"{counter}/buy/x", "confirmation": sold}.items():
+        page.goto(url)
+        expect(page.get_by_role("heading", level=1)).to_be_visible()
+        problems[name] = found_by_axe(page)
+    page.goto(checkout_url(running, "patterns"))
+    press_pay(page)
+    expect(page.get_by_text("Type your name.")).to_be_visible()
+    problems["missing fields"] = found_by_axe(page)
+    fill(page, "axe2@example.org", "lost")
+    press_pay(page)
+    expect(page.get_by_text("The card was refused")).to_be_visible()
+    problems["refused"] = found_by_axe(page)
+    assert {name: told for name, told in problems.items() if told} == {}
+
+
+def test_the_stand_ins_and_the_page_under_the_checkout(running: Running, browser: Browser, noted: Noted) -> None:
+    page = open_context(browser, noted).new_page()
+    cards, website = running.installation.cards_url, running.installation.website_url
+    problems = {}
+    fields = f"{cards}/fields?merchant=ostrel&mode=test&parent={running.installation.counter_url}"
+    urls = [cards, fields, *(f"{website}/{name}" for name in ("", "kits", "paper", "classes", "about", "thank-you"))]
+    for url in urls:
+        page.goto(url)
+        problems[url] = found_by_axe(page)
+    page.goto(f"{website}/kits")
+    page.get_by_role("link", name="Buy the kit").click()
+    expect(page.locator("dialog iframe")).to_be_visible()
+    problems["over the page"] = found_by_axe(page)
+    # The card fields alone have no heading of their own: they are part of the checkout that frames them.
+    problems[fields] = [told for told in problems[fields] if not told.startswith("page-has-heading-one")]
+    assert {url: told for url, told in problems.items() if told} == {}

@@ -1,0 +1,173 @@
+"""The desk through a browser: from keys to a sale, saving, conflicts, release."""
+
+from __future__ import annotations
+
+import re
+import shutil
+from collections.abc import Iterator
+
+import pytest
+from playwright.sync_api import Browser, Page, expect
+
+from skurrow.run.installation import ROOT
+from tests.browser.conftest import Noted, Running, fill, new_running, open_context, press_pay, sign_in
+
+
+@pytest.fixture(scope="module")
+def fresh() -> Iterator[Running]:
+    """An installation whose site has no gateway yet, and a website that can be edited."""
+    made = new_running("desk")
+    pages = made.installation.folder / "website"
+    shutil.copytree(ROOT / "demo" / "website", pages)
+    made.installation.pages = pages
+    try:
+        made.start_all(connected=False)
+        yield made
+    finally:
+        made.stop_all()
+        made.installation.remove()
+        shutil.rmtree(made.installation.folder, ignore_errors=True)
+
+
+def stage(page: Page, name: str) -> None:
+    page.get_by_role("navigation", name="Work order").get_by_role("link", name=name).click()
+
+
+def test_from_keys_to_a_sale(browser: Browser, fresh: Running, noted: Noted) -> None:
+    context = open_context(browser, noted, permissions=["clipboard-read", "clipboard-write"])
+    page = sign_in(context.new_page(), fresh)
+    desk = fresh.installation
+
+    # The gateway's own page shows its keys; they are pasted at the desk.
+    keys = context.new_page()
+    keys.goto(desk.cards_url)
+    key = keys.locator('[data-key="test"]').inner_text()
+    keys.close()
+    expect(page.get_by_role("link", name="Payments")).to_contain_text("connect a gateway")
+    stage(page, "Payments")
+    page.get_by_label("Merchant").first.fill("ostrel")
+    page.get_by_label("Key for test mode").fill("wrong")
+    page.get_by_role("button", name="Connect for test").click()
+    expect(page.get_by_text("does not know this merchant with this key")).to_be_visible()
+    page.get_by_label("Key for test mode").fill(key)
+    page.get_by_role("button", name="Connect for test").click()
+    expect(page.get_by_text("It answers.")).to_be_visible()
+    expect(page.get_by_text("refunds in part")).to_be_visible()
+    assert key not in page.content()
+
+    # A product, its price mistyped first.
+    stage(page, "Products")
+    page.get_by_role("button", name="Add a product").click()
+    page.get_by_label("Name for buyers").fill("Bone folder")
+    page.get_by_label("Charge once, in EUR").fill("14.500")
+    page.get_by_role("button", name="Add the product").click()
+    expect(page.get_by_text("EUR has 2 decimals, 14.500 has 3. Write fewer.")).to_be_visible()
+    expect(page.get_by_label("Name for buyers")).to_have_value("Bone folder")
+    page.get_by_label("Charge once, in EUR").fill("14.50")
+    page.get_by_role("button", name="Add the product").click()
+    expect(page.get_by_role("heading", name="Bone folder", level=1)).to_be_visible()
+
+    # A checkout for it, with words of its own.
+    stage(page, "Checkouts")
+    page.get_by_role("button", name="Add a checkout").first.click()
+    page.wait_for_url("**/checkouts/*")
+    page.get_by_label("Price", exact=True).select_option(label="Bone folder, EUR 14.50 once")
+    page.get_by_label("Heading").fill("A folder made of bone")
+    expect(page.get_by_text(re.compile("^Saved .* in the draft"))).to_be_visible()
+
+    # Its snippet, copied with one press and pasted into a page of the website.
+    page.get_by_role("link", name="Put it on the site").click()
+    mine = page.get_by_role("region").filter(has_text="Buy Bone folder")
+    mine.get_by_role("button", name="Copy snippet").click()
+    expect(mine.get_by_role("button", name="Copied")).to_be_visible()
+    snippet = page.evaluate("navigator.clipboard.readText()")
+    about = desk.pages / "about.html"
+    about.write_text(about.read_text().replace("</main>", f"{snippet}</main>"))
+
+    # A buyer presses that button.
+    buyer = open_context(browser, noted).new_page()
+    buyer.goto(f"{desk.website_url}/about")
+    buyer.get_by_role("link", name="Buy Bone folder").click()
+    counter = buyer.frame_locator("dialog iframe")
+    expect(counter.get_by_role("heading", name="A folder made of bone")).to_be_visible()
+    fill(counter, "first@example.org")
+    press_pay(counter)
+    expect(counter.get_by_role("heading", name="Thank you")).to_be_visible()
+    fresh.charged_once("first@example.org")
+
+    stage(page, "Orders")
+    expect(page.get_by_role("heading", name="Jonna Kok")).to_be_visible()
+    expect(page.get_by_text("EUR 14.50 was charged.")).to_be_visible()
+    assert noted.problems == []
+
+
+def test_an_edit_is_saved_as_it_is_typed_and_kept_while_it_cannot_be(
+    fresh: Running, browser: Browser, noted: Noted
+) -> None:
+    page = sign_in(open_context(browser, noted).new_page(), fresh)
+    page.goto(f"{fresh.installation.desk_url}/s/ostrel/products/bench-press")
+    amount = page.get_by_label("Own amount in EUR")
+    amount.fill("430.00")
+    expect(page.get_by_text(re.compile("^Saved .* in the draft"))).to_be_visible()
+    expect(page.get_by_role("link", name="Bench press")).to_contain_text("EUR 430.00")
+    amount.fill("430.0001")
+    expect(page.get_by_text("Not saved: something has to be corrected")).to_be_visible()
+    expect(amount).to_have_value("430.0001")
+    amount.fill("431.00")
+    expect(page.get_by_text(re.compile("^Saved .* in the draft"))).to_be_visible()
+    page.context.set_offline(True)
+    amount.fill("432.00")
+    expect(page.get_by_text("Not saved: no connection, trying again")).to_be_visible()
+    page.context.set_offline(False)
+    expect(page.get_by_text(re.compile("^Saved .* in the draft"))).to_be_visible()
+    page.reload()
+    expect(page.get_by_label("Own amount in EUR")).to_have_value("432.00")
+
+
+def test_two_people_editing_the_same_find_out_before_either_overwrites(
+    fresh: Running, browser: Browser, noted: Noted
+) -> None:
+    pages = [sign_in(open_context(browser, noted).new_page(), fresh) for _ in range(2)]
+    for page in pages:
+        page.goto(f"{fresh.installation.desk_url}/s/ostrel/products/foldwright")
+        expect(page.get_by_label("Name for buyers")).to_have_value("Foldwright")
+    first, second = pages
+    first.get_by_label("Name for buyers").fill("Foldwright One")
+    expect(first.get_by_text(re.compile("^Saved .* in the draft"))).to_be_visible()
+    second.get_by_label("Name for buyers").fill("Foldwright Two")
+    expect(second.get_by_text("Somebody else changed this while you did")).to_be_visible()
+    expect(second.get_by_text("Foldwright One")).to_be_visible()
+    expect(second.get_by_label("Name for buyers")).to_have_value("Foldwright Two")
+    second.get_by_role("button", name="Keep mine").click()
+    expect(second.get_by_text(re.compile("^Saved .* in the draft"))).to_be_visible()
+    first.get_by_label("Name for buyers").fill("Foldwright Three")
+    expect(first.get_by_text("Foldwright Two")).to_be_visible()
+    first.get_by_role("button", name="Take theirs").click()
+    expect(first.get_by_label("Name for buyers")).to_have_value("Foldwright Two")
+
+
+def test_a_release_is_looked_through_and_made(fresh: Running, browser: Browser, noted: Noted) -> None:
+    page = sign_in(open_context(browser, noted).new_page(), fresh)
+    page.get_by_role("button", name="Review and release").click()
+    expect(page.get_by_role("cell", name="Bench press")).to_be_visible()
+    page.get_by_role("button", name="Make release 1").click()
+    expect(page.get_by_text("There is nothing to release")).to_be_visible()
+    expect(page.get_by_role("banner")).to_contain_text("Release 1, nothing changed since")
+    stage(page, "Products")
+    page.get_by_label("Text for buyers").fill("Another text")
+    expect(page.get_by_role("banner")).to_contain_text("1 change since release 1")
+
+
+def test_a_wrong_password_is_told_and_signing_out_ends_the_session(
+    developer: Page, running: Running, browser: Browser, noted: Noted
+) -> None:
+    page = open_context(browser, noted).new_page()
+    page.goto(running.installation.desk_url)
+    page.get_by_label("Email").fill("dev@ostrel.example")
+    page.get_by_label("Password").fill("wrong")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("alert")).to_contain_text("do not belong together")
+    developer.get_by_role("button", name="Sign out").click()
+    expect(developer.get_by_role("heading", name="Sign in to the desk")).to_be_visible()
+    developer.goto(f"{running.installation.desk_url}/s/ostrel/orders")
+    expect(developer.get_by_role("heading", name="Sign in to the desk")).to_be_visible()

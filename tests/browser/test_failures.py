@@ -1,0 +1,85 @@
+"""The power goes, the database stops, the web process is killed: nothing is lost, nothing is charged twice."""
+
+from __future__ import annotations
+
+import shutil
+from collections.abc import Iterator
+
+import pytest
+from playwright.sync_api import Browser, expect
+
+from tests.browser.conftest import Noted, Running, checkout_url, fill, new_running, open_context, press_pay, sign_in
+
+
+@pytest.fixture(scope="module")
+def fragile() -> Iterator[Running]:
+    """An installation whose parts are stopped and killed."""
+    made = new_running("failures")
+    try:
+        made.start_all()
+        yield made
+    finally:
+        made.stop_all()
+        made.installation.remove()
+        shutil.rmtree(made.installation.folder, ignore_errors=True)
+
+
+@pytest.mark.parametrize("events", ["arriving", "lost"])
+def test_killed_between_sending_a_charge_and_recording_its_outcome(
+    fragile: Running, browser: Browser, noted: Noted, events: str
+) -> None:
+    email = f"killed-{events}@example.org"
+    page = open_context(browser, noted).new_page()
+    page.goto(checkout_url(fragile))
+    fill(page, email, "slow")
+    with page.expect_request("**/counter/api/pay"):
+        press_pay(page)
+    page.wait_for_timeout(1000)
+    assert [c["outcome"] for c in fragile.charges()][:1] == ["pending"], "the gateway is at work on it"
+    fragile.kill("web")
+    if events == "lost":
+        fragile.kill("worker")
+        fragile.kill("cards")  # it forgets what it had not finished, as if the request had never come
+        fragile.start("cards")
+        fragile.start("worker")
+    expect(page.get_by_text("has not answered yet")).to_be_visible()
+    fragile.start("web")
+    expect(page.get_by_role("heading", name="Thank you")).to_be_visible(timeout=40_000)
+    fragile.charged_once(email)
+
+
+def test_a_stopped_database_is_a_clear_state_and_recovers_by_itself(
+    fragile: Running, browser: Browser, noted: Noted
+) -> None:
+    buyer = open_context(browser, noted).new_page()
+    buyer.goto(checkout_url(fragile, "patterns"))
+    fill(buyer, "waiting@example.org")
+    desk = sign_in(open_context(browser, noted).new_page(), fragile)
+    desk.goto(f"{fragile.installation.desk_url}/s/ostrel/products/coptic-kit")
+    text = desk.get_by_label("Text for buyers")
+    expect(text).to_be_visible()
+
+    fragile.stop("postgres")
+    text.fill("Typed while the database was away")
+    expect(desk.get_by_text("Not saved: no connection, trying again")).to_be_visible(timeout=20_000)
+    press_pay(buyer)
+    expect(buyer.get_by_text("has not answered yet")).to_be_visible(timeout=20_000)
+    stranger = open_context(browser, noted).new_page()
+    answer = stranger.goto(checkout_url(fragile))
+    assert answer is not None
+    assert answer.status == 503
+    expect(stranger.get_by_role("heading", name="One moment, please")).to_be_visible()
+    late = open_context(browser, noted).new_page()
+    late.goto(fragile.installation.desk_url)
+    expect(late.get_by_text("Skurrow is not answering")).to_be_visible(timeout=20_000)
+
+    fragile.start("postgres")
+    expect(desk.get_by_text("Saved")).to_be_visible(timeout=20_000)
+    expect(buyer.get_by_text("Nothing was charged.")).to_be_visible(timeout=20_000)
+    expect(buyer.get_by_label("Email")).to_have_value("waiting@example.org")
+    press_pay(buyer)
+    expect(buyer.get_by_role("heading", name="Thank you")).to_be_visible(timeout=20_000)
+    fragile.charged_once("waiting@example.org")
+    stranger.get_by_role("link", name="Try again").click()
+    expect(stranger.get_by_label("Email")).to_be_visible()
+    expect(late.get_by_role("heading", name="Sign in to the desk")).to_be_visible(timeout=20_000)

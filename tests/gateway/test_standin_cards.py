@@ -1,0 +1,201 @@
+"""The stand-in card gateway through its adapter (the contract), and by itself."""
+
+from __future__ import annotations
+
+import asyncio
+import json
+import sqlite3
+import subprocess
+import threading
+import uuid
+from collections.abc import AsyncIterator, Iterator
+from dataclasses import dataclass, field
+from http.server import BaseHTTPRequestHandler, HTTPServer
+
+import httpx
+import pytest
+from standardwebhooks import Webhook
+
+from skurrow.gateway.contract import GatewayContract, Token
+from skurrow.gateway.protocol import Credentials, Gateway, Reach
+from skurrow.gateway.standin_cards import StandInCards
+from skurrow.run.installation import Installation
+from skurrow.run.ports import Ports, any_free
+from tests.conftest import Cards, own_folder, wait_for
+
+NUMBERS = {
+    "approved": "9100246810121409",
+    "no_funds": "9200246810122406",
+    "lost": "9300246810123403",
+    "expired": "9400246810124400",
+    "slow": "9500246810125406",
+    "no_answer": "9600246810126403",
+    "cut": "9700246810127400",
+}
+
+
+class TestContract(GatewayContract):
+    """The stand-in's adapter passes the suite that every adapter has to pass."""
+
+    @pytest.fixture
+    async def client(self) -> AsyncIterator[httpx.AsyncClient]:
+        async with httpx.AsyncClient(timeout=1) as client:
+            yield client
+
+    @pytest.fixture
+    def gateway(self, client: httpx.AsyncClient, cards: Cards) -> Gateway:
+        return StandInCards(client, Reach(cards.url, "http://cards.localhost"), "test", cards.test)
+
+    @pytest.fixture
+    def refused_gateway(self, client: httpx.AsyncClient, cards: Cards) -> Gateway:
+        wrong = Credentials(cards.test.merchant, "wrong")
+        return StandInCards(client, Reach(cards.url, "http://cards.localhost"), "test", wrong)
+
+    @pytest.fixture
+    def token(self, cards: Cards) -> Token:
+        async def make(behaviour: str) -> str:
+            return await cards.token(NUMBERS[behaviour])
+
+        return make
+
+
+@pytest.fixture
+async def api(cards: Cards) -> AsyncIterator[httpx.AsyncClient]:
+    auth = (cards.test.merchant, cards.test.key)
+    async with httpx.AsyncClient(base_url=cards.url, auth=auth, timeout=10) as client:
+        yield client
+
+
+async def charged(api: httpx.AsyncClient, cards: Cards, behaviour: str = "approved", key: str = "") -> httpx.Response:
+    body = {"amount": "48.00", "currency": "EUR", "token": await cards.token(NUMBERS[behaviour])}
+    return await api.put(f"/charges/{key or uuid.uuid4()}", json=body)
+
+
+@pytest.mark.parametrize("behaviour", ["no_funds", "lost", "expired"])
+async def test_cards_are_refused_for_their_own_reason(api: httpx.AsyncClient, cards: Cards, behaviour: str) -> None:
+    answer = (await charged(api, cards, behaviour)).json()
+    assert (answer["outcome"], answer["reason"]) == ("refused", behaviour)
+
+
+async def test_a_slow_card_is_being_worked_on_in_between(api: httpx.AsyncClient, cards: Cards) -> None:
+    key = str(uuid.uuid4())
+    body = {"amount": "48.00", "currency": "EUR", "token": await cards.token(NUMBERS["slow"])}
+    sent = asyncio.create_task(api.put(f"/charges/{key}", json=body))
+    await asyncio.sleep(0.5)
+    assert (await api.get(f"/charges/{key}")).json()["outcome"] == "pending"
+    assert (await api.put(f"/charges/{key}", json=body)).status_code == 425
+    assert (await sent).json()["outcome"] == "approved"
+
+
+async def test_a_key_serves_one_charge(api: httpx.AsyncClient, cards: Cards) -> None:
+    key = str(uuid.uuid4())
+    await charged(api, cards, key=key)
+    assert (await charged(api, cards, key=key)).status_code == 409
+
+
+@pytest.mark.parametrize(
+    ("number", "expires", "field"),
+    [
+        ("4929123412341234", "2031-12", "number"),
+        ("9100246810121408", "2031-12", "number"),
+        ("91002468101214", "2031-12", "number"),
+        ("9100246810121409", "2020-01", "expires"),
+    ],
+)
+async def test_what_is_no_stand_in_card_gets_no_token(cards: Cards, number: str, expires: str, field: str) -> None:
+    async with httpx.AsyncClient() as client:
+        body = {"merchant": "ostrel", "mode": "test", "number": number, "expires": expires, "code": "123"}
+        answer = await client.post(f"{cards.url}/tokens", json=body)
+    assert answer.status_code == 422
+    assert answer.json()["field"] == field
+
+
+async def test_refunds_never_exceed_the_charge(api: httpx.AsyncClient, cards: Cards) -> None:
+    key = str(uuid.uuid4())
+    await charged(api, cards, key=key)
+
+    async def refund(name: str, amount: str) -> int:
+        return (await api.put(f"/charges/{key}/refunds/{name}", json={"amount": amount})).status_code
+
+    assert await refund("a", "40.00") == 200
+    assert await refund("a", "40.00") == 200  # the same again: once
+    assert await refund("a", "1.00") == 409
+    assert await refund("b", "8.01") == 422
+    assert await refund("b", "8.00") == 200
+    assert await refund("c", "0.01") == 422
+    assert (await api.put(f"/charges/{uuid.uuid4()}/refunds/a", json={"amount": "1.00"})).status_code == 404
+
+
+async def test_modes_and_merchants_are_apart(api: httpx.AsyncClient, cards: Cards) -> None:
+    key = str(uuid.uuid4())
+    await charged(api, cards, key=key)
+    live = (cards.live.merchant, cards.live.key)
+    assert (await api.get(f"/charges/{key}", auth=live)).status_code == 404
+    test_token = await cards.token()
+    body = {"amount": "1.00", "currency": "EUR", "token": test_token}
+    assert (await api.put(f"/charges/{uuid.uuid4()}", json=body, auth=live)).status_code == 410
+
+
+@dataclass
+class Inbox:
+    """A small receiver of events; it refuses the first message."""
+
+    url: str
+    messages: list[tuple[dict[str, str], bytes]] = field(default_factory=list)
+    refuse: int = 1
+
+
+@pytest.fixture
+def inbox() -> Iterator[Inbox]:
+    class Receiver(BaseHTTPRequestHandler):
+        def do_POST(self) -> None:
+            body = self.rfile.read(int(self.headers["content-length"]))
+            if box.refuse:
+                box.refuse -= 1
+                self.send_response(500)
+            else:
+                box.messages.append(({k.lower(): v for k, v in self.headers.items()}, body))
+                self.send_response(204)
+            self.end_headers()
+
+        def log_message(self, *_: object) -> None:
+            """Nothing is printed."""
+
+    server = HTTPServer(("127.0.0.1", 0), Receiver)
+    box = Inbox(f"http://127.0.0.1:{server.server_port}/events")
+    threading.Thread(target=server.serve_forever, daemon=True).start()
+    yield box
+    server.shutdown()
+
+
+async def test_it_survives_a_restart_and_its_events_arrive_signed(inbox: Inbox) -> None:
+    folder = own_folder("restart")
+    installation = Installation(folder, Ports(web=1, cards=any_free(), website=1, postgres=1))
+    own = Cards(f"http://127.0.0.1:{installation.ports.cards}", installation.secrets, installation)
+    part = installation.cards()
+
+    def start() -> subprocess.Popen[bytes]:
+        process = subprocess.Popen(part.command, env=part.environment)
+        wait_for(f"{own.url}/health")
+        return process
+
+    process = start()
+    async with httpx.AsyncClient(base_url=own.url, auth=(own.test.merchant, own.test.key)) as api:
+        secret = (await api.put("/events-address", json={"url": inbox.url})).json()["secret"]
+        key = str(uuid.uuid4())
+        made = (await charged(api, own, key=key)).json()
+        process.kill()
+        process.wait()
+        process = start()
+        assert (await api.get(f"/charges/{key}")).json() == made
+        for _ in range(100):
+            if inbox.messages:
+                break
+            await asyncio.sleep(0.1)
+    process.terminate()
+    process.wait()
+    headers, body = inbox.messages[0]
+    assert Webhook(secret).verify(body, headers)["type"] == "charge.approved"
+    assert json.loads(body)["data"]["key"] == key
+    dump = "\n".join(sqlite3.connect(folder / "cards.sqlite").iterdump())
+    assert NUMBERS["approved"] not in dump, "the gateway keeps no card numbers"

@@ -1,0 +1,248 @@
+"""Paying once, whatever happens on the way; and who meets which configuration."""
+
+from __future__ import annotations
+
+import asyncio
+from collections import Counter
+from dataclasses import replace
+from datetime import timedelta
+from typing import Any
+
+import pytest
+
+from skurrow.core.problems import InvalidInput
+from skurrow.service import books, configuration, gateways, selling, settling
+from skurrow.service.refusals import Closed, Conflict, NotFound, TooMany
+from skurrow.service.selling import Payment, Progress, Visit
+from skurrow.store import sites
+from skurrow.store.database import site_transaction
+from tests.conftest import Shop, eventually
+from tests.gateway.test_standin_cards import NUMBERS
+
+
+async def opened(shop: Shop, code: str = "ostrel-kit", test_pass: str | None = None) -> Visit:
+    counter = await selling.open_counter(shop.context, code, test_pass)
+    return selling.read_visit(shop.context, counter.visit)
+
+
+async def pay(shop: Shop, visit: Visit, behaviour: str = "approved", **changes: str) -> Progress:
+    payment = Payment("jo@example.org", "Jo", "NL", await shop.cards.token(NUMBERS[behaviour], visit.mode), "48.00")
+    return await selling.pay(shop.context, visit, replace(payment, **changes))
+
+
+async def story(shop: Shop, mode: Any = "test") -> books.OrderStory:
+    (order,) = (await books.page(shop.context, shop.site_id, mode, None, "")).orders
+    return await books.story(shop.context, shop.site_id, mode, order.code)
+
+
+async def charges_at_gateway(shop: Shop, told: books.OrderStory) -> list[str]:
+    keys = {str(attempt.id) for attempt in told.attempts}
+    return [c["outcome"] for c in await shop.cards.charges() if c["key"] in keys]
+
+
+async def edit_price(shop: Shop, amount: str) -> None:
+    _, parts = await configuration.draft(shop.context, shop.site_id)
+    kit = next(p for p in parts if p.part_id == "coptic-kit")
+    price = {**kit.body["prices"][0], "amount": {"EUR": amount}}
+    body = {**kit.body, "prices": [price]}
+    await configuration.edit_part(shop.context, shop.site_id, None, "product", kit.part_id, kit.change, body)
+
+
+async def released(shop: Shop) -> int:
+    state = await configuration.site_state(shop.context, shop.site_id)
+    return (await configuration.release(shop.context, shop.site_id, None, state.row.head_change)).number
+
+
+async def go_live(shop: Shop) -> None:
+    await gateways.connect(shop.context, shop.site_id, "standin-cards", "live", shop.cards.live)
+    async with site_transaction(shop.context.pool, shop.site_id) as db:
+        await sites.go_live(db, shop.site_id, shop.clock())
+
+
+async def test_a_sale_is_one_order_one_attempt_one_charge(shop: Shop) -> None:
+    visit = await opened(shop)
+    assert (await selling.progress(shop.context, visit)).state == "none"
+    done = await pay(shop, visit)
+    assert done.state == "paid"
+    told = await story(shop)
+    assert (told.order.total, told.order.currency, told.order.mode) == (4800, "EUR", "test")
+    assert told.order.quote["due_today"] == "48.00"
+    assert [(a.state, a.amount, a.sealed_token) for a in told.attempts] == [("paid", 4800, None)]
+    assert [(c.amount, c.card_ending) for c in told.charges] == [(4800, "1409")]
+    assert [e.kind for e in told.events] == ["order.placed", "charge.attempted", "charge.made", "order.paid"]
+    found = await selling.confirmation(shop.context, str(done.confirmation))
+    assert (found.order.code, found.site_name, found.card_ending) == (told.order.code, "Ostrel Bindery", "1409")
+
+
+@pytest.mark.parametrize("reason", ["no_funds", "lost", "expired"])
+async def test_a_refused_card_can_be_followed_by_another(shop: Shop, reason: str) -> None:
+    visit = await opened(shop)
+    assert await pay(shop, visit, reason) == Progress("refused", reason)
+    assert (await selling.progress(shop.context, visit)).state == "refused"
+    assert (await pay(shop, visit, name="Jo Other")).state == "paid"
+    told = await story(shop)
+    assert [a.state for a in told.attempts] == ["refused", "paid"]
+    assert told.order.buyer["name"] == "Jo Other"
+    assert len(told.charges) == 1
+
+
+async def test_many_presses_at_once_charge_once(shop: Shop) -> None:
+    visit = await opened(shop)
+    results = await asyncio.gather(*(pay(shop, visit) for _ in range(12)))
+    assert Counter(r.state for r in results).keys() <= {"paid", "pending"}
+    told = await story(shop)
+    assert (told.order.state, len(told.attempts), len(told.charges)) == ("paid", 1, 1)
+    assert await charges_at_gateway(shop, told) == ["approved"]
+    assert (await pay(shop, visit)).state == "paid", "and once more afterwards changes nothing"
+    assert len((await story(shop)).attempts) == 1
+
+
+async def test_while_an_attempt_is_open_no_second_one_begins(shop: Shop) -> None:
+    visit = await opened(shop)
+    slow = asyncio.create_task(pay(shop, visit, "slow"))
+    await asyncio.sleep(0.4)
+    assert (await pay(shop, visit, "approved")).state == "pending"
+    assert (await slow).state == "paid"
+    assert len((await story(shop)).attempts) == 1
+
+
+@pytest.mark.parametrize("behaviour", ["no_answer", "cut"])
+async def test_what_nobody_answered_is_settled_by_recovery(shop: Shop, behaviour: str) -> None:
+    visit = await opened(shop)
+    assert (await pay(shop, visit, behaviour)).state == "pending"
+    open_one = (await story(shop)).attempts[0]
+    assert open_one.state == "open"
+    assert open_one.sealed_token, "kept, so that the same key can be sent again"
+    assert shop.context.vault.open(open_one.sealed_token) not in str(open_one)
+    assert (await pay(shop, visit, "approved")).state == "pending", "another press meanwhile charges nothing"
+    assert await settling.recover(shop.context) == 1
+    told = await story(shop)
+    assert (told.order.state, [a.state for a in told.attempts], len(told.charges)) == ("paid", ["paid"], 1)
+    assert await charges_at_gateway(shop, told) == ["approved"]
+    assert await settling.recover(shop.context) == 0
+
+
+async def test_a_process_that_died_after_sending_is_followed_by_recovery(shop: Shop) -> None:
+    visit = await opened(shop)
+    dying = asyncio.create_task(pay(shop, visit, "slow"))
+    await asyncio.sleep(0.5)
+    dying.cancel()
+    with pytest.raises(asyncio.CancelledError):
+        await dying
+    assert await settling.recover(shop.context) == 0, "not before the answer could still come"
+    shop.clock.ahead = shop.context.settings.first_ask
+
+    async def settled() -> bool:
+        await settling.recover(shop.context)
+        shop.clock.ahead += timedelta(minutes=1)
+        return (await selling.progress(shop.context, visit)).state == "paid"
+
+    await eventually(settled)
+    assert await charges_at_gateway(shop, await story(shop)) == ["approved"]
+
+
+async def test_two_recoveries_at_once_settle_once(shop: Shop) -> None:
+    visits = [await opened(shop) for _ in range(6)]
+    for visit in visits:
+        await pay(shop, visit, "cut")
+    counts = await asyncio.gather(*(settling.recover(shop.context) for _ in range(4)))
+    assert sum(counts) == 6
+    for visit in visits:
+        assert (await selling.progress(shop.context, visit)).state == "paid"
+
+
+async def test_an_amount_that_was_not_shown_is_not_charged(shop: Shop) -> None:
+    visit = await opened(shop)
+    with pytest.raises(Conflict, match=r"48\.00 EUR now"):
+        await pay(shop, visit, expected="47.00")
+    assert (await books.page(shop.context, shop.site_id, "test", None, "")).orders == []
+
+
+async def test_cards_cannot_be_tried_without_end(shop: Shop) -> None:
+    visit = await opened(shop)
+    for _ in range(selling.MOST_ATTEMPTS):
+        assert (await pay(shop, visit, "lost")).state == "refused"
+    with pytest.raises(TooMany):
+        await pay(shop, visit)
+
+
+async def test_a_visit_is_ours_and_does_not_last_for_ever(shop: Shop) -> None:
+    counter = await selling.open_counter(shop.context, "ostrel-kit")
+    for forged in ("", "x", counter.visit[:-2], counter.visit + "A", shop.context.signer.sign("confirmation", {})):
+        with pytest.raises(NotFound):
+            selling.read_visit(shop.context, forged)
+    shop.clock.ahead = selling.VISIT_LIFE + timedelta(minutes=1)
+    with pytest.raises(NotFound, match="over"):
+        selling.read_visit(shop.context, counter.visit)
+
+
+async def test_a_confirmation_needs_its_token_and_a_paid_order(shop: Shop) -> None:
+    visit = await opened(shop)
+    await pay(shop, visit, "lost")
+    order = (await story(shop)).order
+    unpaid = shop.context.signer.sign("confirmation", {"s": str(shop.site_id), "m": "test", "o": str(order.id)})
+    for token in (unpaid, "x", ""):
+        with pytest.raises(NotFound):
+            await selling.confirmation(shop.context, token)
+
+
+async def test_unknown_addresses_and_shops_without_a_gateway(shop: Shop) -> None:
+    with pytest.raises(NotFound):
+        await opened(shop, "nothing")
+    await go_live(shop)
+    with pytest.raises(Closed, match="not open yet"):
+        await opened(shop)
+
+
+async def test_a_country_that_cannot_be_taxed_yet_is_refused(shop: Shop) -> None:
+    visit = await opened(shop, "ostrel-marbling")
+    with pytest.raises(InvalidInput, match="cannot be sold to US"):
+        await selling.quote_visit(shop.context, visit, "US")
+
+
+async def test_live_buyers_meet_the_last_release_and_never_the_draft(shop: Shop) -> None:
+    assert await released(shop) == 1
+    await go_live(shop)
+    await edit_price(shop, "52.00")
+    live = await opened(shop)
+    assert (live.mode, live.release) == ("live", 1)
+    assert (await selling.quote_visit(shop.context, live, "NL")).due_today == 4800
+    assert (await pay(shop, live)).state == "paid"
+    told = await story(shop, "live")
+    assert (told.order.release, told.order.total, told.charges[0].mode) == (1, 4800, "live")
+    assert (await books.page(shop.context, shop.site_id, "test", None, "")).orders == []
+    test = await opened(shop, test_pass=selling.test_pass(shop.context, shop.site_id))
+    assert (test.mode, test.release) == ("test", None)
+    assert (await selling.quote_visit(shop.context, test, "NL")).due_today == 5200
+
+
+async def test_a_buyer_under_way_keeps_the_release_they_began_with(shop: Shop) -> None:
+    await released(shop)
+    await go_live(shop)
+    before = await selling.open_counter(shop.context, "ostrel-kit")
+    await edit_price(shop, "52.00")
+    assert await released(shop) == 2
+    after = await selling.open_counter(shop.context, "ostrel-kit")
+    counter, progress = await selling.resume(shop.context, before.visit, after.visit)
+    visit = selling.read_visit(shop.context, counter.visit)
+    assert (visit.release, progress.state) == (1, "none")
+    assert (await pay(shop, visit)).state == "paid"
+    assert (await story(shop, "live")).order.release == 1
+    assert (await selling.quote_visit(shop.context, await opened(shop), "NL")).due_today == 5200
+
+
+async def test_a_test_buyer_who_ordered_nothing_meets_the_newest_draft(shop: Shop) -> None:
+    before = await selling.open_counter(shop.context, "ostrel-kit")
+    await edit_price(shop, "52.00")
+    after = await selling.open_counter(shop.context, "ostrel-kit")
+    counter, _ = await selling.resume(shop.context, before.visit, after.visit)
+    assert counter.visit == after.visit
+    for kept in ("", "forged", (await selling.open_counter(shop.context, "ostrel-press")).visit):
+        assert (await selling.resume(shop.context, kept, after.visit))[0].visit == after.visit
+
+
+async def test_a_test_pass_of_another_site_is_none(shop: Shop) -> None:
+    await released(shop)
+    await go_live(shop)
+    for wrong in ("x", selling.test_pass(shop.context, shop.context.new_id())):
+        assert (await opened(shop, test_pass=wrong)).mode == "live"

@@ -1,0 +1,149 @@
+"""What the database itself refuses: another site's rows, changes of history, impossible states."""
+
+from __future__ import annotations
+
+import threading
+import uuid
+
+import psycopg
+import pytest
+from psycopg import errors, sql
+
+from skurrow.run.cluster import Cluster
+from skurrow.service import configuration, selling
+from skurrow.store import sites
+from skurrow.store.database import site_transaction
+from skurrow.store.migrate import migrate
+from tests.conftest import Database, Shop
+
+SITE_TABLES = [
+    *("sites", "members", "part_revisions", "releases", "addresses", "connections"),
+    *("gateway_events", "orders", "attempts", "charges", "events"),
+]
+
+
+async def _paid_order(shop: Shop) -> None:
+    counter = await selling.open_counter(shop.context, "ostrel-kit")
+    visit = selling.read_visit(shop.context, counter.visit)
+    payment = selling.Payment("a@example.org", "A", "NL", await shop.cards.token(), "48.00")
+    assert (await selling.pay(shop.context, visit, payment)).state == "paid"
+
+
+def test_every_table_with_a_site_is_guarded_and_owned_by_the_owner(database: Database) -> None:
+    with psycopg.connect(database.superuser) as db:
+        tables = db.execute(
+            "select c.relname, c.relrowsecurity, c.relforcerowsecurity, r.rolname, exists (select 1 from"
+            " information_schema.columns i where i.table_name = c.relname and i.column_name = 'site_id')"
+            " from pg_class c join pg_roles r on r.oid = c.relowner join pg_namespace n on n.oid = c.relnamespace"
+            " where n.nspname = 'public' and c.relkind = 'r'"
+        ).fetchall()
+    guarded = {name for name, on, forced, _, _ in tables if on and forced}
+    assert guarded == set(SITE_TABLES)
+    assert {name for name, *_, has_site in tables if has_site} <= guarded
+    assert {owner for _, _, _, owner, _ in tables} == {"skurrow_owner"}
+
+
+async def test_without_a_site_the_application_sees_nothing_and_with_another_neither(shop: Shop) -> None:
+    await _paid_order(shop)
+    await configuration.release(shop.context, shop.site_id, None, 1)
+    with psycopg.connect(shop.database.superuser) as everything:
+        for table in set(SITE_TABLES) - {"gateway_events"}:
+            count = everything.execute(sql.SQL("select count(*) from {}").format(sql.Identifier(table))).fetchone()
+            assert count is not None
+            assert count[0] > 0, f"{table} has rows that could be seen"
+    with psycopg.connect(shop.database.app) as db:
+        for site in (None, uuid.uuid4()):
+            db.execute("select set_config('skurrow.site', %s, true)", (str(site or ""),))
+            for table in SITE_TABLES:
+                rows = db.execute(sql.SQL("select * from {}").format(sql.Identifier(table))).fetchall()
+                assert rows == [], table
+
+
+async def test_a_row_cannot_be_written_for_another_site(shop: Shop) -> None:
+    with psycopg.connect(shop.database.app) as db:
+        db.execute("select set_config('skurrow.site', %s, true)", (str(shop.site_id),))
+        with pytest.raises(errors.InsufficientPrivilege):
+            db.execute("insert into addresses values ('x', %s, 'kit')", (uuid.uuid4(),))
+
+
+@pytest.mark.parametrize(
+    "statement",
+    [
+        "update part_revisions set body = '{}'",
+        "delete from part_revisions",
+        "update releases set change = 99",
+        "delete from orders",
+        "update charges set amount = 1",
+        "delete from charges",
+        "delete from events",
+        "truncate orders cascade",
+        "drop table orders",
+        "alter table orders disable row level security",
+    ],
+)
+async def test_the_application_cannot_rewrite_history(shop: Shop, statement: str) -> None:
+    await _paid_order(shop)
+    with psycopg.connect(shop.database.app) as db:
+        db.execute("select set_config('skurrow.site', %s, true)", (str(shop.site_id),))
+        with pytest.raises((errors.InsufficientPrivilege, errors.IntegrityConstraintViolation)):
+            db.execute(statement.encode())
+
+
+@pytest.mark.parametrize(
+    ("statement", "says"),
+    [
+        ("update attempts set state = 'open', closed_at = null", "cannot become open"),
+        ("update attempts set state = 'refused', reason = 'x'", "cannot become refused"),
+        ("update orders set state = 'open', paid_at = null", "cannot become open"),
+        ("update orders set total = 1", "is paid"),
+        ("update orders set mode = 'live'", "is paid"),
+        ("update charges set amount = 1", "keeps what was written"),
+        ("update part_revisions set change = 9", "keeps what was written"),
+        ("update events set kind = 'x'", "keeps what was written"),
+        ("insert into attempts select gen_random_uuid(), site_id, mode, order_id, connection_id, currency, amount,"
+         " 'open', null, null, now(), null, now(), 0 from attempts", "attempts_one_an_order"),
+        ("insert into attempts select gen_random_uuid(), site_id, 'live', order_id, connection_id, currency, amount,"
+         " 'open', null, null, now(), null, now(), 0 from attempts", "violates foreign key"),
+        ("insert into orders select gen_random_uuid(), site_id, 'live', gen_random_uuid(), 'X', checkout_id, change,"
+         " null, 'open', buyer, currency, total, quote, now(), null from orders", "live_buyers_meet_releases"),
+        ("insert into orders select gen_random_uuid(), site_id, 'live', gen_random_uuid(), 'X', checkout_id, change,"
+         " 7, 'open', buyer, currency, total, quote, now(), null from orders", "violates foreign key"),
+    ],
+)  # fmt: skip
+async def test_even_the_owner_cannot_store_an_impossible_state(shop: Shop, statement: str, says: str) -> None:
+    await _paid_order(shop)
+    with psycopg.connect(shop.database.owner) as db, pytest.raises(psycopg.IntegrityError, match=says):
+        db.execute(statement.encode())
+
+
+async def test_a_transaction_that_fails_leaves_nothing(shop: Shop) -> None:
+    async def fail() -> None:
+        async with site_transaction(shop.context.pool, shop.site_id) as db:
+            await sites.next_change(db, shop.site_id)
+            raise ZeroDivisionError
+
+    with pytest.raises(ZeroDivisionError):
+        await fail()
+    async with site_transaction(shop.context.pool, shop.site_id) as db:
+        row = await sites.site(db, shop.site_id)
+    assert row is not None
+    assert row.head_change == 1
+
+
+def test_migrating_twice_and_at_once_does_it_once(cluster: Cluster) -> None:
+    cluster.create_database("twice")
+    problems: list[Exception] = []
+
+    def run() -> None:
+        try:
+            migrate(cluster.dsn("skurrow_owner", "twice"))
+        except Exception as error:
+            problems.append(error)
+
+    threads = [threading.Thread(target=run) for _ in range(3)]
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join()
+    cluster.drop_database("twice")
+    assert problems == []
