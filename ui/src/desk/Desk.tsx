@@ -19,7 +19,7 @@ export function Desk() {
   const asked = useQuery(me);
   const { pathname } = useLocation();
   if (asked.isPending || (asked.error instanceof Refused && asked.error.problem.status !== 401)) {
-    return <Waiting away={asked.error !== null} again={() => void asked.refetch()} />;
+    return <Waiting away={asked.failureCount > 0} again={() => void asked.refetch()} />;
   }
   if (asked.error) return <SignIn />;
   const first = asked.data.sites[0]?.code;

@@ -6,7 +6,6 @@ import { api, data } from "../api/client";
 export const me = queryOptions({
   queryKey: ["me"],
   queryFn: () => data(api.GET("/desk/api/me")),
-  retry: false,
   staleTime: 60_000,
 });
 

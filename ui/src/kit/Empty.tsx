@@ -8,6 +8,9 @@ const Room = styled.div`
   flex-direction: column;
   gap: 12px;
   align-items: flex-start;
+  h1 {
+    font-size: 22px;
+  }
   p {
     color: var(--pencil);
   }
@@ -25,7 +28,7 @@ export function Empty({
 }) {
   return (
     <Room>
-      <h2>{title}</h2>
+      <h1>{title}</h1>
       <p>{children}</p>
       {action}
     </Room>
