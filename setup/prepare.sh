@@ -6,8 +6,8 @@
 #
 # As root it installs missing Debian packages; as anyone else it says which ones to install and stops.
 
-state=${SKURROW_STATE:-$PWD/.skurrow}
-export SKURROW_STATE=$state
+export SKURROW_STATE=${SKURROW_STATE:-$PWD/.skurrow}
+setup=$PWD/.skurrow/setup # what was set up belongs to this folder, wherever the data lies
 
 say() { printf '%s\n' "$*" >&2; }
 fail() { say "Skurrow: $*"; exit 1; }
@@ -57,9 +57,9 @@ system_packages() {
     keep_no_cluster=1
   fi
   export DEBIAN_FRONTEND=noninteractive
-  apt-get update -q >"$state/setup/apt.log" 2>&1 &&
-    apt-get install -y -q --no-install-recommends ca-certificates "${missing[@]}" >>"$state/setup/apt.log" 2>&1 ||
-    fail "installing ${missing[*]} failed; the whole log is in $state/setup/apt.log: $(tail -n 1 "$state/setup/apt.log")"
+  apt-get update -q >"$setup/apt.log" 2>&1 &&
+    apt-get install -y -q --no-install-recommends ca-certificates "${missing[@]}" >>"$setup/apt.log" 2>&1 ||
+    fail "installing ${missing[*]} failed; the whole log is in $setup/apt.log: $(tail -n 1 "$setup/apt.log")"
   [ -z "$keep_no_cluster" ] || rm -f /etc/postgresql-common/createcluster.d/skurrow.conf
   find_python >/dev/null || fail "no Python of at least 3.11 with venv was found; install one and start again."
   find_postgres >/dev/null || fail "no PostgreSQL server was found under /usr/lib/postgresql; install one and start again."
@@ -69,12 +69,12 @@ system_packages() {
 step() {
   local name=$1 key=$2
   shift 2
-  [ "$(cat "$state/setup/$name" 2>/dev/null)" = "$key" ] && return
+  [ "$(cat "$setup/$name" 2>/dev/null)" = "$key" ] && return
   say "Preparing: $name …"
-  "$@" >"$state/setup/$name.log" 2>&1 ||
-    fail "preparing '$name' failed; the whole log is in $state/setup/$name.log:
-$(tail -n 12 "$state/setup/$name.log")"
-  printf '%s' "$key" >"$state/setup/$name"
+  "$@" >"$setup/$name.log" 2>&1 ||
+    fail "preparing '$name' failed; the whole log is in $setup/$name.log:
+$(tail -n 12 "$setup/$name.log")"
+  printf '%s' "$key" >"$setup/$name"
 }
 
 hash_of() { find "$@" -type f -print0 | sort -z | xargs -0 sha256sum | sha256sum | cut -c1-24; }
@@ -93,22 +93,22 @@ node_is_new_enough() {
 own_node() { .venv/bin/uv pip install -q --python .venv/bin/python --require-hashes -r requirements/node.txt; }
 
 prepare() {
-  mkdir -p "$state/setup" 2>/dev/null || fail "cannot write to $state; set SKURROW_STATE to a folder that can be written."
-  exec 9>"$state/setup/lock"
+  mkdir -p "$setup" 2>/dev/null || fail "cannot write to $setup."
+  exec 9>"$setup/lock"
   if ! flock -n 9; then
     say "Another set-up is under way here; waiting for it …"
     flock 9
   fi
   system_packages "$1"
-  [ -x .venv/bin/python ] || rm -f "$state/setup/python" "$state/setup/node"
+  [ -x .venv/bin/python ] || rm -f "$setup/python" "$setup/node"
   step python "$(hash_of requirements) $PWD" python_environment
   if ! node_is_new_enough; then
     export PATH="$PWD/.venv/bin:$PATH"
     step node "$(hash_of requirements)" own_node
   fi
-  [ -d node_modules ] || rm -f "$state/setup/packages"
+  [ -d node_modules ] || rm -f "$setup/packages"
   step packages "$(hash_of package.json package-lock.json .npmrc)" npm ci --no-audit --no-fund
-  [ -d ui/dist ] || rm -f "$state/setup/interface"
+  [ -d ui/dist ] || rm -f "$setup/interface"
   step interface "$(hash_of ui/src ui/*.html ui/*.ts ui/tsconfig.json package-lock.json)" npm run build
   exec 9>&-
 }

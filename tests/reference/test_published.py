@@ -18,7 +18,7 @@ from skurrow.core.countries import COUNTRIES, EU
 from skurrow.core.money import LARGEST, MINOR_UNITS, included_tax
 from skurrow.core.rates import SHIPPED
 from skurrow.standin.cards import CARDS
-from skurrow.web.desk import fee_of_fifty
+from skurrow.web.desk.payments import fee_of_fifty
 
 
 def test_minor_units_are_those_of_iso_4217() -> None:

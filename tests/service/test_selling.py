@@ -11,9 +11,10 @@ from typing import Any
 import pytest
 
 from skurrow.core.problems import InvalidInput
-from skurrow.service import books, configuration, gateways, selling, settling
+from skurrow.service import books, configuration, gateways, selling, settling, visits
 from skurrow.service.refusals import Closed, Conflict, NotFound, TooMany
-from skurrow.service.selling import Payment, Progress, Visit
+from skurrow.service.selling import Payment, Progress
+from skurrow.service.visits import Visit
 from skurrow.store import sites
 from skurrow.store.database import site_transaction
 from tests.conftest import Shop, eventually
@@ -21,8 +22,8 @@ from tests.gateway.test_standin_cards import NUMBERS
 
 
 async def opened(shop: Shop, code: str = "ostrel-kit", test_pass: str | None = None) -> Visit:
-    counter = await selling.open_counter(shop.context, code, test_pass)
-    return selling.read_visit(shop.context, counter.visit)
+    counter = await visits.open_counter(shop.context, code, test_pass)
+    return visits.read_visit(shop.context, counter.visit)
 
 
 async def pay(shop: Shop, visit: Visit, behaviour: str = "approved", **changes: str) -> Progress:
@@ -167,13 +168,13 @@ async def test_cards_cannot_be_tried_without_end(shop: Shop) -> None:
 
 
 async def test_a_visit_is_ours_and_does_not_last_for_ever(shop: Shop) -> None:
-    counter = await selling.open_counter(shop.context, "ostrel-kit")
+    counter = await visits.open_counter(shop.context, "ostrel-kit")
     for forged in ("", "x", counter.visit[:-2], counter.visit + "A", shop.context.signer.sign("confirmation", {})):
         with pytest.raises(NotFound):
-            selling.read_visit(shop.context, forged)
-    shop.clock.ahead = selling.VISIT_LIFE + timedelta(minutes=1)
+            visits.read_visit(shop.context, forged)
+    shop.clock.ahead = visits.VISIT_LIFE + timedelta(minutes=1)
     with pytest.raises(NotFound, match="over"):
-        selling.read_visit(shop.context, counter.visit)
+        visits.read_visit(shop.context, counter.visit)
 
 
 async def test_a_confirmation_needs_its_token_and_a_paid_order(shop: Shop) -> None:
@@ -197,7 +198,7 @@ async def test_unknown_addresses_and_shops_without_a_gateway(shop: Shop) -> None
 async def test_a_country_that_cannot_be_taxed_yet_is_refused(shop: Shop) -> None:
     visit = await opened(shop, "ostrel-marbling")
     with pytest.raises(InvalidInput, match="cannot be sold to US"):
-        await selling.quote_visit(shop.context, visit, "US")
+        await visits.quote_visit(shop.context, visit, "US")
 
 
 async def test_live_buyers_meet_the_last_release_and_never_the_draft(shop: Shop) -> None:
@@ -206,43 +207,43 @@ async def test_live_buyers_meet_the_last_release_and_never_the_draft(shop: Shop)
     await edit_price(shop, "52.00")
     live = await opened(shop)
     assert (live.mode, live.release) == ("live", 1)
-    assert (await selling.quote_visit(shop.context, live, "NL")).due_today == 4800
+    assert (await visits.quote_visit(shop.context, live, "NL")).due_today == 4800
     assert (await pay(shop, live)).state == "paid"
     told = await story(shop, "live")
     assert (told.order.release, told.order.total, told.charges[0].mode) == (1, 4800, "live")
     assert (await books.page(shop.context, shop.site_id, "test", None, "")).orders == []
-    test = await opened(shop, test_pass=selling.test_pass(shop.context, shop.site_id))
+    test = await opened(shop, test_pass=visits.test_pass(shop.context, shop.site_id))
     assert (test.mode, test.release) == ("test", None)
-    assert (await selling.quote_visit(shop.context, test, "NL")).due_today == 5200
+    assert (await visits.quote_visit(shop.context, test, "NL")).due_today == 5200
 
 
 async def test_a_buyer_under_way_keeps_the_release_they_began_with(shop: Shop) -> None:
     await released(shop)
     await go_live(shop)
-    before = await selling.open_counter(shop.context, "ostrel-kit")
+    before = await visits.open_counter(shop.context, "ostrel-kit")
     await edit_price(shop, "52.00")
     assert await released(shop) == 2
-    after = await selling.open_counter(shop.context, "ostrel-kit")
+    after = await visits.open_counter(shop.context, "ostrel-kit")
     counter, progress = await selling.resume(shop.context, before.visit, after.visit)
-    visit = selling.read_visit(shop.context, counter.visit)
+    visit = visits.read_visit(shop.context, counter.visit)
     assert (visit.release, progress.state) == (1, "none")
     assert (await pay(shop, visit)).state == "paid"
     assert (await story(shop, "live")).order.release == 1
-    assert (await selling.quote_visit(shop.context, await opened(shop), "NL")).due_today == 5200
+    assert (await visits.quote_visit(shop.context, await opened(shop), "NL")).due_today == 5200
 
 
 async def test_a_test_buyer_who_ordered_nothing_meets_the_newest_draft(shop: Shop) -> None:
-    before = await selling.open_counter(shop.context, "ostrel-kit")
+    before = await visits.open_counter(shop.context, "ostrel-kit")
     await edit_price(shop, "52.00")
-    after = await selling.open_counter(shop.context, "ostrel-kit")
+    after = await visits.open_counter(shop.context, "ostrel-kit")
     counter, _ = await selling.resume(shop.context, before.visit, after.visit)
     assert counter.visit == after.visit
-    for kept in ("", "forged", (await selling.open_counter(shop.context, "ostrel-press")).visit):
+    for kept in ("", "forged", (await visits.open_counter(shop.context, "ostrel-press")).visit):
         assert (await selling.resume(shop.context, kept, after.visit))[0].visit == after.visit
 
 
 async def test_a_test_pass_of_another_site_is_none(shop: Shop) -> None:
     await released(shop)
     await go_live(shop)
-    for wrong in ("x", selling.test_pass(shop.context, shop.context.new_id())):
+    for wrong in ("x", visits.test_pass(shop.context, shop.context.new_id())):
         assert (await opened(shop, test_pass=wrong)).mode == "live"

@@ -10,7 +10,7 @@ import pytest
 from psycopg import errors, sql
 
 from skurrow.run.cluster import Cluster
-from skurrow.service import configuration, selling
+from skurrow.service import configuration, selling, visits
 from skurrow.store import sites
 from skurrow.store.database import site_transaction
 from skurrow.store.migrate import migrate
@@ -23,8 +23,8 @@ SITE_TABLES = [
 
 
 async def _paid_order(shop: Shop) -> None:
-    counter = await selling.open_counter(shop.context, "ostrel-kit")
-    visit = selling.read_visit(shop.context, counter.visit)
+    counter = await visits.open_counter(shop.context, "ostrel-kit")
+    visit = visits.read_visit(shop.context, counter.visit)
     payment = selling.Payment("a@example.org", "A", "NL", await shop.cards.token(), "48.00")
     assert (await selling.pay(shop.context, visit, payment)).state == "paid"
 

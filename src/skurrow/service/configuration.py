@@ -50,6 +50,15 @@ async def edition_at(context: Context, db: Connection, site_id: UUID, change: in
     return found
 
 
+async def edition_of(context: Context, site_id: UUID, change: int) -> Edition:
+    """The same, without asking the database for what is known already."""
+    found = context.editions.get((site_id, change))
+    if found is not None:
+        return found
+    async with site_transaction(context.pool, site_id) as db:
+        return await edition_at(context, db, site_id, change)
+
+
 async def site_state(context: Context, site_id: UUID) -> SiteState:
     """How the site stands now."""
     async with site_transaction(context.pool, site_id) as db:

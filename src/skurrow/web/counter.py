@@ -16,9 +16,10 @@ from pydantic import BaseModel, ConfigDict, EmailStr, Field
 from skurrow.core.countries import COUNTRIES
 from skurrow.core.money import format_amount
 from skurrow.core.site import Country, Name
-from skurrow.service import selling
+from skurrow.service import selling, visits
 from skurrow.service.refusals import Closed, NotFound
-from skurrow.service.selling import Counter, Payment, Progress
+from skurrow.service.selling import Payment, Progress
+from skurrow.service.visits import Counter
 from skurrow.web import pages
 from skurrow.web.access import Means
 from skurrow.web.pages import BUILT
@@ -165,15 +166,15 @@ async def resume(body: ResumeRequest, context: Means) -> Resumed:
 @router.post("/counter/api/quote")
 async def quote(body: QuoteRequest, context: Means) -> QuoteView:
     """What the buyer has to pay."""
-    visit = selling.read_visit(context, body.visit)
-    quoted = await selling.quote_visit(context, visit, body.country)
+    visit = visits.read_visit(context, body.visit)
+    quoted = await visits.quote_visit(context, visit, body.country)
     return QuoteView.model_validate(quoted.as_json())
 
 
 @router.post("/counter/api/pay")
 async def pay(body: PayRequest, context: Means) -> ProgressView:
     """Pays once, however often it is asked."""
-    visit = selling.read_visit(context, body.visit)
+    visit = visits.read_visit(context, body.visit)
     payment = Payment(body.email, body.name, body.country, body.token, body.expected)
     return _progress_view(await selling.pay(context, visit, payment))
 
@@ -181,7 +182,7 @@ async def pay(body: PayRequest, context: Means) -> ProgressView:
 @router.post("/counter/api/progress")
 async def progress(body: VisitRequest, context: Means) -> ProgressView:
     """How far the order is."""
-    return _progress_view(await selling.progress(context, selling.read_visit(context, body.visit)))
+    return _progress_view(await selling.progress(context, visits.read_visit(context, body.visit)))
 
 
 # -- pages ------------------------------------------------------------------------------------------------
@@ -193,7 +194,7 @@ async def checkout_page(
 ) -> Response:
     """The checkout as a page, on its own or in a frame."""
     try:
-        counter = await selling.open_counter(context, code, test)
+        counter = await visits.open_counter(context, code, test)
     except NotFound:
         return pages.counter({"page": "unknown"}, "No such checkout", 404)
     except Closed as closed:

@@ -73,7 +73,12 @@ interface Props extends Omit<TextFieldProps, "children"> {
 /** A labelled text field: `problem` says what is wrong and what to do, and never clears what was typed. */
 export function Field({ label, bare, hint, problem, lines, amount, placeholder, ...props }: Props) {
   return (
-    <Framed {...props} validationBehavior="aria" aria-label={bare ? label : undefined} isInvalid={Boolean(problem)}>
+    <Framed
+      {...props}
+      validationBehavior="aria"
+      aria-label={bare ? label : undefined}
+      isInvalid={Boolean(problem)}
+    >
       {bare ? null : <Label>{label}</Label>}
       {lines ? (
         <TextArea placeholder={placeholder} />

@@ -1,0 +1,153 @@
+"""The two books: orders with their charges, attempts and events."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Annotated, Any, Literal
+from uuid import UUID
+
+from fastapi import APIRouter, Query
+from pydantic import BaseModel
+
+from skurrow.core.money import format_amount
+from skurrow.service import books
+from skurrow.store.orders import OrderRow
+from skurrow.web.access import Means, Site
+from skurrow.web.desk.bodies import ModeName
+
+router = APIRouter()
+
+
+class OrderSummary(BaseModel):
+    """An order in a list."""
+
+    code: str
+    mode: ModeName
+    state: Literal["open", "paid"]
+    name: str
+    email: str
+    what: str
+    amount: str
+    currency: str
+    created_at: datetime
+    paid_at: datetime | None
+
+
+class OrderList(BaseModel):
+    """A page of one book; `next` is the cursor of the following page."""
+
+    orders: list[OrderSummary]
+    next: UUID | None
+
+
+class ChargeView(BaseModel):
+    """Money that moved."""
+
+    reference: str
+    amount: str
+    currency: str
+    card_ending: str | None
+    at: datetime
+
+
+class AttemptView(BaseModel):
+    """One request to a gateway to move money."""
+
+    key: UUID
+    state: Literal["open", "paid", "refused"]
+    reason: str | None
+    amount: str
+    currency: str
+    opened_at: datetime
+    closed_at: datetime | None
+    asks: int
+
+
+class EventView(BaseModel):
+    """Something that happened to the order."""
+
+    kind: str
+    at: datetime
+    body: dict[str, Any]
+
+
+class OrderView(OrderSummary):
+    """An order with everything that belongs to it; `quote` as it was computed when it was placed."""
+
+    checkout: str
+    country: str
+    change: int
+    release: int | None
+    quote: dict[str, Any]
+    charges: list[ChargeView]
+    attempts: list[AttemptView]
+    events: list[EventView]
+
+
+@router.get("/sites/{site}/books/{mode}/orders")
+async def list_orders(
+    mode: ModeName,
+    at: Site,
+    context: Means,
+    before: UUID | None = None,
+    search: Annotated[str, Query(max_length=200)] = "",
+) -> OrderList:
+    """A page of one book, the newest orders first."""
+    page = await books.page(context, at.site_id, mode, before, search)
+    return OrderList(orders=[OrderSummary(**_summary(order)) for order in page.orders], next=page.next)
+
+
+@router.get("/sites/{site}/books/{mode}/orders/{code}")
+async def show_order(mode: ModeName, code: str, at: Site, context: Means) -> OrderView:
+    """One order with its charges, attempts and events."""
+    story = await books.story(context, at.site_id, mode, code)
+    order = story.order
+    return OrderView(
+        **_summary(order),
+        checkout=order.checkout_id,
+        country=order.buyer["country"],
+        change=order.change,
+        release=order.release,
+        quote=order.quote,
+        charges=[
+            ChargeView(
+                reference=c.gateway_reference,
+                amount=format_amount(c.amount, c.currency),
+                currency=c.currency,
+                card_ending=c.card_ending,
+                at=c.charged_at,
+            )
+            for c in story.charges
+        ],
+        attempts=[
+            AttemptView.model_validate(
+                {
+                    "key": a.id,
+                    "state": a.state,
+                    "reason": a.reason,
+                    "amount": format_amount(a.amount, a.currency),
+                    "currency": a.currency,
+                    "opened_at": a.opened_at,
+                    "closed_at": a.closed_at,
+                    "asks": a.asks,
+                }
+            )
+            for a in story.attempts
+        ],
+        events=[EventView(kind=e.kind, at=e.at, body=e.body) for e in story.events],
+    )
+
+
+def _summary(order: OrderRow) -> dict[str, Any]:
+    return {
+        "code": order.code,
+        "mode": order.mode,
+        "state": order.state,
+        "name": order.buyer["name"],
+        "email": order.buyer["email"],
+        "what": ", ".join(line["name"] for line in order.quote["lines"]),
+        "amount": format_amount(order.total, order.currency),
+        "currency": order.currency,
+        "created_at": order.created_at,
+        "paid_at": order.paid_at,
+    }

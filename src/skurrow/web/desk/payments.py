@@ -1,0 +1,126 @@
+"""Gateways: connecting them and asking whether they answer."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from decimal import Decimal
+from typing import Annotated, Any
+from uuid import UUID
+
+from fastapi import APIRouter, status
+from pydantic import BaseModel, Field
+
+from skurrow.core.money import divide_half_up, format_amount
+from skurrow.gateway.protocol import Credentials
+from skurrow.gateway.registry import ABILITIES, NAMES
+from skurrow.service import gateways
+from skurrow.web.access import Means, Site
+from skurrow.web.desk.bodies import Given, ModeName
+
+router = APIRouter()
+
+
+class ConnectRequest(Given):
+    """What connects a gateway in one mode."""
+
+    mode: ModeName
+    merchant: Annotated[str, Field(min_length=1, max_length=120)]
+    key: Annotated[str, Field(min_length=1, max_length=500)]
+
+
+class ConnectionView(BaseModel):
+    """A connected gateway. The key is never shown again."""
+
+    id: UUID
+    mode: ModeName
+    merchant: str
+    connected_at: datetime
+    currencies: list[str]
+
+
+class GatewayView(BaseModel):
+    """A gateway that can be connected: what it can do, its cost, and its connections."""
+
+    adapter: str
+    name: str
+    page: str
+    abilities: dict[str, bool]
+    fee_percent: str | None
+    fee_fixed: str | None
+    fee_example: str | None
+    connections: list[ConnectionView]
+
+
+class AnswerView(BaseModel):
+    """What came of asking a gateway."""
+
+    asked_at: datetime
+    answers: bool
+    problem: str | None
+    last_event_at: datetime | None
+
+
+@router.get("/sites/{site}/gateways")
+async def list_gateways(at: Site, context: Means) -> list[GatewayView]:
+    """The gateways there are, and how they are connected."""
+    rows = await gateways.connected(context, at.site_id)
+    views = []
+    for adapter, name in NAMES.items():
+        mine = [row for row in rows if row.adapter == adapter]
+        account = mine[0].account if mine else None
+        views.append(
+            GatewayView(
+                adapter=adapter,
+                name=name,
+                page=context.settings.gateways[adapter].browser,
+                abilities={ability: getattr(ABILITIES[adapter], ability) for ability in ABILITIES[adapter].__slots__},
+                fee_percent=account and account["fee_percent"],
+                fee_fixed=account and account["fee_fixed"],
+                fee_example=account and fee_of_fifty(account),
+                connections=[
+                    ConnectionView(
+                        id=row.id,
+                        mode="live" if row.mode == "live" else "test",
+                        merchant=row.merchant,
+                        connected_at=row.connected_at,
+                        currencies=list(row.account["currencies"]),
+                    )
+                    for row in mine
+                ],
+            )
+        )
+    return views
+
+
+@router.post("/sites/{site}/gateways/{adapter}/connections", status_code=status.HTTP_201_CREATED)
+async def connect_gateway(adapter: str, body: ConnectRequest, at: Site, context: Means) -> ConnectionView:
+    """Connects a gateway once it has answered, in place of an earlier connection in this mode."""
+    credentials = Credentials(body.merchant.strip(), body.key.strip())
+    row = await gateways.connect(context, at.site_id, adapter, body.mode, credentials)
+    return ConnectionView(
+        id=row.id,
+        mode=body.mode,
+        merchant=row.merchant,
+        connected_at=row.connected_at,
+        currencies=list(row.account["currencies"]),
+    )
+
+
+@router.post("/sites/{site}/connections/{connection}/questions")
+async def ask_gateway(connection: UUID, at: Site, context: Means) -> AnswerView:
+    """Asks a connected gateway whether it answers."""
+    answer = await gateways.ask(context, at.site_id, connection)
+    return AnswerView(
+        asked_at=answer.asked_at,
+        answers=answer.account is not None,
+        problem=answer.problem,
+        last_event_at=answer.last_event_at,
+    )
+
+
+def fee_of_fifty(account: dict[str, Any]) -> str:
+    """The fee of a charge of 50.00, in words of the trade: 2.9 % + 0.30 makes 1.75."""
+    share = Decimal(account["fee_percent"]) * 5000
+    numerator, denominator = share.as_integer_ratio()
+    fixed = int(Decimal(account["fee_fixed"]) * 100)
+    return format_amount(divide_half_up(numerator, denominator * 100) + fixed, "EUR")
