@@ -1,0 +1,1 @@
+"""Measurements: each against a floor that is measured beside it, in the same run."""

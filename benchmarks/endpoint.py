@@ -1,0 +1,91 @@
+"""The quote endpoint under load, against an endpoint that returns a constant: same process, same body, same client."""
+
+from __future__ import annotations
+
+import asyncio
+import json
+import re
+import shutil
+import statistics
+import time
+
+import httpx
+
+from benchmarks.measure import Result
+from skurrow.run.cluster import FAST_AND_FORGETFUL
+from skurrow.run.installation import ROOT, Installation, start_postgres
+from skurrow.run.ports import Ports, any_free
+from skurrow.run.processes import stop_all
+
+CONNECTIONS = 8
+
+
+async def run(rounds: int, seconds: float) -> list[Result]:
+    """Requests a second of both, in turns."""
+    folder = ROOT / ".skurrow" / "bench"
+    shutil.rmtree(folder, ignore_errors=True)
+    ports = Ports(any_free(), any_free(), any_free(), any_free())
+    installation = Installation(folder, ports, server_options=tuple(FAST_AND_FORGETFUL))
+    parts = [await start_postgres(installation)]
+    try:
+        for part in (installation.cards(), installation.web()):
+            parts.append(part)
+        await parts[1].start()
+        await parts[1].wait_until_healthy()
+        await installation.load_demo()
+        web = parts[2]
+        web.command = [
+            text.replace("skurrow.web.app:from_environment", "benchmarks.served:application") for text in web.command
+        ]
+        web.environment["PYTHONPATH"] += f":{ROOT}"
+        await web.start()
+        await web.wait_until_healthy()
+        body = json.dumps({"visit": _visit(installation), "country": "NL"}).encode()
+        rates: dict[str, list[float]] = {"quote": [], "constant": []}
+        for name in rates:
+            await _load(installation, name, body, 0.5)
+        for _ in range(rounds):
+            for name, found in rates.items():
+                found.append(await _load(installation, name, body, seconds))
+    finally:
+        await stop_all(parts)
+        installation.remove()
+        shutil.rmtree(folder, ignore_errors=True)
+    ratio = statistics.median(a / b for a, b in zip(rates["quote"], rates["constant"], strict=True))
+    ours, floor = (statistics.median(rates[name]) for name in ("quote", "constant"))
+    return [
+        Result("quote endpoint, throughput", f"{ours:.0f} /s", f"{floor:.0f} /s", ratio, 0.5, larger_is_better=True)
+    ]
+
+
+def _visit(installation: Installation) -> str:
+    headers = {"host": f"counter.localhost:{installation.ports.web}"}
+    page = httpx.get(f"http://127.0.0.1:{installation.ports.web}/buy/ostrel-kit", headers=headers).text
+    found = re.search(r'id="boot">(.*?)</script>', page, re.S)
+    assert found
+    return str(json.loads(found[1])["counter"]["visit"])
+
+
+async def _load(installation: Installation, name: str, body: bytes, seconds: float) -> float:
+    """Answers a second over some connections that are kept open; any answer but 200 ends it."""
+    head = (
+        f"POST /counter/api/{name} HTTP/1.1\r\nhost: counter.localhost:{installation.ports.web}\r\n"
+        f"content-type: application/json\r\ncontent-length: {len(body)}\r\n\r\n"
+    )
+    request, until = head.encode() + body, time.perf_counter() + seconds
+
+    async def one() -> int:
+        reader, writer = await asyncio.open_connection("127.0.0.1", installation.ports.web)
+        count = 0
+        while time.perf_counter() < until:
+            writer.write(request)
+            answer = await reader.readuntil(b"\r\n\r\n")
+            assert answer.startswith(b"HTTP/1.1 200"), answer[:200]
+            length = re.search(rb"content-length: (\d+)", answer)
+            assert length
+            await reader.readexactly(int(length[1]))
+            count += 1
+        writer.close()
+        return count
+
+    return sum(await asyncio.gather(*(one() for _ in range(CONNECTIONS)))) / seconds

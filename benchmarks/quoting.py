@@ -1,0 +1,98 @@
+"""A five-line quote against its floor: Pydantic reading the same order and writing the same result, plus the bare
+Decimal sums of every amount shown."""
+
+from __future__ import annotations
+
+import json
+from decimal import Decimal
+from typing import Any
+
+from pydantic import BaseModel
+
+from benchmarks.measure import Result, side_by_side
+from skurrow.core.check import check_text
+from skurrow.core.edition import compile_site
+from skurrow.core.quote import Order, quote, read_order
+from skurrow.run.installation import ROOT
+
+PRICES = ("kit", "thread", "patterns", "marbling", "papers")
+
+
+class _Line(BaseModel):
+    price: str
+    name: str
+    quantity: int
+    unit: str
+    subtotal: str
+    discount: str
+    untaxed: str
+    net: str
+    tax: str
+    total: str
+
+
+class _Tax(BaseModel):
+    place: str
+    name: str
+    rate: str
+    treatment: str
+    base: str
+    amount: str
+    reason: dict[str, str]
+
+
+class _Written(BaseModel):
+    format: str
+    currency: str
+    lines: list[_Line]
+    delivery: None
+    taxes: list[_Tax]
+    discount_total: str
+    tax_total: str
+    due_today: str
+    later: list[Any]
+    notes: list[dict[str, str]]
+
+
+def order(lines: int = 5) -> dict[str, Any]:
+    """An order of so many lines."""
+    items = [{"price": PRICES[n % len(PRICES)], "quantity": 1} for n in range(lines)]
+    return {"at": "2026-11-24T10:00:00Z", "currency": "EUR", "items": items, "buyer": {"country": "NL"}}
+
+
+def run(rounds: int) -> list[Result]:
+    """Five lines against the floor, and 500 lines against five: what one more line costs."""
+    edition = compile_site(check_text((ROOT / "demo" / "site.yaml").read_text()))
+    results = []
+    for lines, calls in ((5, 300), (500, 5)):
+        data = order(lines)
+        written = _Written.model_validate(quote(edition, read_order(data)).as_json())
+
+        def ours(data: dict[str, Any] = data) -> str:
+            return json.dumps(quote(edition, read_order(data)).as_json())
+
+        def floor(data: dict[str, Any] = data, written: _Written = written) -> str:
+            Order.model_validate(data)
+            for line in written.lines:
+                Decimal(line.net) + Decimal(line.tax)
+            sum(Decimal(line.total) for line in written.lines)
+            sum(Decimal(tax.amount) for tax in written.taxes)
+            return written.model_dump_json()
+
+        assert json.loads(ours()) == json.loads(floor())
+        mine, its, ratio = side_by_side(ours, floor, rounds, calls)
+        results.append(Result(f"quote of {lines} lines", f"{mine * 1e6:.0f} µs", f"{its * 1e6:.0f} µs", ratio, 3.0))
+        if lines == 5:
+            per_line = mine / 5
+        else:
+            grown = (mine / 500) / per_line
+            results.append(
+                Result(
+                    "a line of 500 against one of 5",
+                    f"{mine / 500 * 1e6:.1f} µs",
+                    f"{per_line * 1e6:.1f} µs",
+                    grown,
+                    1.1,
+                )
+            )
+    return results
