@@ -28,8 +28,7 @@ async def run(rounds: int, seconds: float) -> list[Result]:
     installation = Installation(folder, ports, server_options=tuple(FAST_AND_FORGETFUL))
     parts = [await start_postgres(installation)]
     try:
-        for part in (installation.cards(), installation.web()):
-            parts.append(part)
+        parts += [installation.cards(), installation.web()]
         await parts[1].start()
         await parts[1].wait_until_healthy()
         await installation.load_demo()

@@ -8,6 +8,7 @@ from decimal import Decimal
 from typing import Any
 
 from pydantic import BaseModel
+from pydantic_core import to_json
 
 from benchmarks.measure import Result, side_by_side
 from skurrow.core.check import check_text
@@ -68,8 +69,8 @@ def run(rounds: int) -> list[Result]:
         data = order(lines)
         written = _Written.model_validate(quote(edition, read_order(data)).as_json())
 
-        def ours(data: dict[str, Any] = data) -> str:
-            return json.dumps(quote(edition, read_order(data)).as_json())
+        def ours(data: dict[str, Any] = data) -> bytes:
+            return to_json(quote(edition, read_order(data)).as_json())
 
         def floor(data: dict[str, Any] = data, written: _Written = written) -> str:
             Order.model_validate(data)

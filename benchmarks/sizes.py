@@ -55,7 +55,9 @@ def _react_alone() -> bytes:
     entry += 'createRoot(document.getElementById("root")).render(createElement("p", null, "x"));\n'
     (folder / "entry.js").write_text(entry)
     (folder / "index.html").write_text('<div id="root"></div><script type="module" src="/entry.js"></script>')
-    subprocess.run(["npx", "--no-install", "vite", "build", str(folder), "--logLevel", "error"], cwd=ROOT, check=True)
+    subprocess.run(
+        [str(ROOT / "node_modules/.bin/vite"), "build", str(folder), "--logLevel", "error"], cwd=ROOT, check=True
+    )
     built = b"".join(file.read_bytes() for file in (folder / "dist" / "assets").glob("*.js"))
     shutil.rmtree(folder)
     return built

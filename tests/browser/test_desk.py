@@ -10,7 +10,7 @@ import pytest
 from playwright.sync_api import Browser, Page, expect
 
 from skurrow.run.installation import ROOT
-from tests.browser.conftest import Noted, Running, fill, new_running, open_context, press_pay, sign_in
+from tests.browser.conftest import Noted, Running, checkout_url, fill, new_running, open_context, press_pay, sign_in
 
 
 @pytest.fixture(scope="module")
@@ -156,6 +156,52 @@ def test_a_release_is_looked_through_and_made(fresh: Running, browser: Browser, 
     stage(page, "Products")
     page.get_by_label("Text for buyers").fill("Another text")
     expect(page.get_by_role("banner")).to_contain_text("1 change since release 1")
+
+
+def test_real_buyers_meet_the_release_and_test_buyers_the_draft(fresh: Running, browser: Browser, noted: Noted) -> None:
+    context = open_context(browser, noted)
+    page, desk = sign_in(context.new_page(), fresh), fresh.installation
+    page.goto(f"{desk.desk_url}/s/ostrel/release")
+    page.get_by_role("button", name="Open for real buyers").click()
+    expect(page.get_by_text("No gateway is connected for live. Connect one under Payments.")).to_be_visible()
+    stage(page, "Payments")
+    page.get_by_label("Merchant").last.fill("ostrel")
+    page.get_by_label("Key for live mode").fill(desk.secrets.cards_live_key)
+    page.get_by_role("button", name="Connect for live").click()
+    expect(page.get_by_text("It answers.").nth(1)).to_be_visible()
+    page.goto(f"{desk.desk_url}/s/ostrel/release")
+    expect(page.get_by_role("heading", name="Review and release")).to_be_visible()
+    if page.get_by_role("button", name="Make release").count():
+        page.get_by_role("button", name="Make release").click()
+    expect(page.get_by_text("There is nothing to release")).to_be_visible()
+    page.get_by_role("button", name="Open for real buyers").click()
+    expect(page.get_by_role("heading", name="Open for real buyers")).to_be_visible()
+    page.goto(f"{desk.desk_url}/s/ostrel/products/marbling")
+    page.get_by_label("Own amount in EUR").fill("85.00")
+    expect(page.get_by_text(re.compile("^Saved .* in the draft"))).to_be_visible()
+
+    buyer = open_context(browser, noted).new_page()
+    buyer.goto(checkout_url(fresh, "marbling"))
+    expect(buyer.get_by_role("button", name="EUR 79.00")).to_be_visible()
+    expect(buyer.get_by_text("TEST", exact=True)).to_have_count(0)
+    fill(buyer, "live@example.org")
+    press_pay(buyer)
+    expect(buyer.get_by_text("Your payment has arrived")).to_be_visible()
+    ((mode, release, total),) = fresh.rows(
+        "select mode, release, total from orders where buyer->>'email' = 'live@example.org'"
+    )
+    assert (mode, total) == ("live", 7900)
+    assert release >= 1
+    page.goto(f"{desk.desk_url}/s/ostrel/orders/live")
+    expect(page.get_by_text("live@example.org")).to_be_visible()
+    page.goto(f"{desk.desk_url}/s/ostrel/orders/test")
+    expect(page.get_by_text("live@example.org")).to_have_count(0)
+
+    page.goto(f"{desk.desk_url}/s/ostrel/on-the-site")
+    link = page.get_by_role("region", name="Marbling, complete").get_by_role("link", name="opens the draft")
+    buyer.goto(str(link.get_attribute("href")))
+    expect(buyer.get_by_role("button", name="EUR 85.00")).to_be_visible()
+    expect(buyer.get_by_text("TEST", exact=True)).to_be_visible()
 
 
 def test_a_wrong_password_is_told_and_signing_out_ends_the_session(

@@ -15,8 +15,7 @@ from skurrow.service import books, configuration, gateways, selling, settling, v
 from skurrow.service.refusals import Closed, Conflict, NotFound, TooMany
 from skurrow.service.selling import Payment, Progress
 from skurrow.service.visits import Visit
-from skurrow.store import sites
-from skurrow.store.database import site_transaction
+from skurrow.store.database import run, site_transaction
 from tests.conftest import Shop, eventually
 from tests.gateway.test_standin_cards import NUMBERS
 
@@ -56,8 +55,7 @@ async def released(shop: Shop) -> int:
 
 async def go_live(shop: Shop) -> None:
     await gateways.connect(shop.context, shop.site_id, "standin-cards", "live", shop.cards.live)
-    async with site_transaction(shop.context.pool, shop.site_id) as db:
-        await sites.go_live(db, shop.site_id, shop.clock())
+    await configuration.go_live(shop.context, shop.site_id)
 
 
 async def test_a_sale_is_one_order_one_attempt_one_charge(shop: Shop) -> None:
@@ -187,12 +185,21 @@ async def test_a_confirmation_needs_its_token_and_a_paid_order(shop: Shop) -> No
             await selling.confirmation(shop.context, token)
 
 
-async def test_unknown_addresses_and_shops_without_a_gateway(shop: Shop) -> None:
+async def test_an_unknown_address_leads_nowhere(shop: Shop) -> None:
     with pytest.raises(NotFound):
         await opened(shop, "nothing")
+
+
+async def test_going_live_needs_a_live_gateway_and_a_release(shop: Shop) -> None:
+    with pytest.raises(InvalidInput) as caught:
+        await configuration.go_live(shop.context, shop.site_id)
+    assert [p.where for p in caught.value.problems] == ["gateway", "release"]
+    await released(shop)
     await go_live(shop)
-    with pytest.raises(Closed, match="not open yet"):
-        await opened(shop)
+    async with site_transaction(shop.context.pool, shop.site_id) as db:
+        await run(db, "update connections set replaced_at = now() where mode = 'live'")
+    with pytest.raises(Closed, match="cannot take payments"):
+        await opened(shop)  # a live site never falls back to test
 
 
 async def test_a_country_that_cannot_be_taxed_yet_is_refused(shop: Shop) -> None:

@@ -26,16 +26,17 @@ class PricedProduct:
 
 @dataclass(frozen=True, slots=True)
 class Edition:
-    """A checked site with its prices by id."""
+    """A checked site with its prices and checkouts by id, and its currencies, the base first."""
 
     site: SiteFile
     prices: dict[str, PricedProduct]
     checkouts: dict[str, Checkout]
+    currencies: tuple[str, ...]
 
     @property
     def base(self) -> str:
         """The currency in which amounts are written first."""
-        return self.site.currencies[0].code
+        return self.currencies[0]
 
 
 def compile_site(site: SiteFile) -> Edition:
@@ -50,7 +51,8 @@ def compile_site(site: SiteFile) -> Edition:
             amounts = _amounts(site, price)
             converted = frozenset(code for code in amounts if code not in price.amount)
             prices[price.id] = PricedProduct(product, price, amounts, converted, rate)
-    return Edition(site, prices, {checkout.id: checkout for checkout in site.checkouts})
+    checkouts = {checkout.id: checkout for checkout in site.checkouts}
+    return Edition(site, prices, checkouts, tuple(currency.code for currency in site.currencies))
 
 
 def _amounts(site: SiteFile, price: Price) -> dict[str, int]:

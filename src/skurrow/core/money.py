@@ -16,9 +16,10 @@ from __future__ import annotations
 
 import json
 import re
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from decimal import Decimal
 from fractions import Fraction
+from functools import cache, lru_cache
 from importlib.resources import files
 
 MINOR_UNITS: dict[str, int] = json.loads(
@@ -52,9 +53,24 @@ def parse_amount(text: str, currency: str) -> int:
 
 def format_amount(minor: int, currency: str) -> str:
     """The amount in plain digits with exactly the currency's decimals, as JSON and YAML carry it."""
+    return amount_writer(currency)(minor)
+
+
+@cache
+def amount_writer(currency: str) -> Callable[[int], str]:
+    """The same for many amounts of one currency."""
     digits = MINOR_UNITS[currency]
-    sign, text = ("-" if minor < 0 else ""), str(abs(minor)).rjust(digits + 1, "0")
-    return f"{sign}{text[:-digits]}.{text[-digits:]}" if digits else sign + text
+    if digits == 0:
+        return str
+    unit: int = 10**digits
+    decimals = [f".{part:0{digits}}" for part in range(unit)]
+
+    def write(minor: int) -> str:
+        if minor < 0:
+            return "-" + write(-minor)
+        return str(minor // unit) + decimals[minor % unit]
+
+    return write
 
 
 def divide_half_up(numerator: int, denominator: int) -> int:
@@ -65,8 +81,13 @@ def divide_half_up(numerator: int, denominator: int) -> int:
 
 def included_tax(total: int, rate: Decimal) -> int:
     """The tax contained in `total` minor units at `rate` ("0.21"): round(total × rate / (1 + rate))."""
-    numerator, denominator = rate.as_integer_ratio()
+    numerator, denominator = _ratio(rate)
     return divide_half_up(total * numerator, denominator + numerator)
+
+
+@lru_cache(maxsize=1024)
+def _ratio(rate: Decimal) -> tuple[int, int]:
+    return rate.as_integer_ratio()
 
 
 def convert(minor: int, base: str, currency: str, rate: Decimal, round_to: Decimal | None, less: Decimal) -> int:

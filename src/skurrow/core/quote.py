@@ -12,13 +12,14 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import datetime
 from decimal import Decimal
-from typing import Annotated, Any
+from functools import lru_cache
+from typing import Annotated, Any, NamedTuple
 
 from pydantic import AwareDatetime, BaseModel, BeforeValidator, ConfigDict, Field, ValidationError
 
 from skurrow.core.countries import COUNTRIES, EU, in_eu
 from skurrow.core.edition import Edition, PricedProduct
-from skurrow.core.money import LARGEST, format_amount, included_tax
+from skurrow.core.money import LARGEST, amount_writer, format_amount, included_tax
 from skurrow.core.problems import InvalidInput, Path, Problem, problems_of
 from skurrow.core.site import Country
 from skurrow.core.words import sentence
@@ -72,12 +73,16 @@ class Order(_Given):
     buyer: Buyer
 
 
+_KINDS = ("goods", "digital", "service", "event")
+_NOTED = {"picked_up", "eu_below_threshold"}
+"""Reasons that a buyer is told of."""
+
+
 class QuoteRefused(InvalidInput):
     """The order cannot be quoted; `problems` says why and what to do."""
 
 
-@dataclass(frozen=True, slots=True)
-class Line:
+class Line(NamedTuple):
     """One item priced, in minor units; `net + tax = total`."""
 
     price: str
@@ -92,8 +97,7 @@ class Line:
     reason: tuple[str, str]
 
 
-@dataclass(frozen=True, slots=True)
-class TaxLine:
+class TaxLine(NamedTuple):
     """One tax of a place at a rate: base and amount in minor units."""
 
     place: str
@@ -118,9 +122,7 @@ class Quote:
     def as_json(self) -> dict[str, Any]:
         """The quote in the shape of the contract: amounts as texts with exactly the currency's decimals."""
 
-        def money(minor: int) -> str:
-            return format_amount(minor, self.currency)
-
+        money = amount_writer(self.currency)
         zero = money(0)
         return {
             "format": FORMAT,
@@ -131,12 +133,12 @@ class Quote:
                     "name": line.name,
                     "quantity": line.quantity,
                     "unit": money(line.unit),
-                    "subtotal": money(line.total),
+                    "subtotal": (total := money(line.total)),
                     "discount": zero,
                     "untaxed": zero,
                     "net": money(line.total - line.tax),
                     "tax": money(line.tax),
-                    "total": money(line.total),
+                    "total": total,
                 }
                 for line in self.lines
             ],
@@ -177,19 +179,20 @@ def read_order(data: Any) -> Order:
 def quote(edition: Edition, order: Order) -> Quote:
     """Prices an order under an edition. Raises QuoteRefused with every problem at once."""
     problems = _not_computed_yet(order)
-    if all(currency.code != order.currency for currency in edition.site.currencies):
-        remedy = "Choose one of " + ", ".join(c.code for c in edition.site.currencies)
+    if order.currency not in edition.currencies:
+        remedy = "Choose one of " + ", ".join(edition.currencies)
         problems.append(Problem(("currency",), f"The site does not sell in {order.currency}", remedy, "unknown"))
         raise QuoteRefused(problems)
-    lines, notes = [], []
+    lines: list[Line] = []
+    notes: list[tuple[str, str]] = []
+    why = {kind: _why_taxed_at_home(edition, kind, order.buyer) for kind in _KINDS}
     for i, item in enumerate(order.items):
         try:
-            line, line_notes = _line(edition, order, item, ("items", i))
+            line = _line(edition, order, item, ("items", i), why, notes)
         except QuoteRefused as refused:
             problems += refused.problems
             continue
         lines.append(line)
-        notes += [note for note in line_notes if note not in notes]
     due = sum(line.total for line in lines)
     if due > LARGEST:
         most = f"{format_amount(LARGEST, order.currency)} {order.currency}"
@@ -216,6 +219,7 @@ def buyer_countries(edition: Edition, price: str) -> frozenset[str]:
     return EU if home in EU else frozenset({home})
 
 
+@lru_cache(maxsize=1024)
 def rate_text(rate: Decimal) -> str:
     """A rate with at least two decimals and no needless ones: "0.21", "0.20", "0.08875"."""
     text = f"{rate.normalize():f}"
@@ -226,48 +230,58 @@ def rate_text(rate: Decimal) -> str:
 # -- lines ------------------------------------------------------------------------------------------------
 
 
-def _line(edition: Edition, order: Order, item: Item, path: Path) -> tuple[Line, list[tuple[str, str]]]:
+def _line(
+    edition: Edition,
+    order: Order,
+    item: Item,
+    path: Path,
+    why: dict[str, str | None],
+    notes: list[tuple[str, str]],
+) -> Line:
+    """Prices one item; what the buyer should know is added to `notes`, once."""
     priced = edition.prices.get(item.price)
     if priced is None:
         remedy = "Choose one of the site's prices"
         raise QuoteRefused([Problem((*path, "price"), f"There is no price “{item.price}”", remedy, "unknown")])
-    problems = _item_problems(priced, item, path)
-    unit = priced.amounts[order.currency]
+    code, currency = why[priced.product.kind], order.currency
+    unit = priced.amounts[currency]
     total = unit * item.quantity
+    problems = _item_problems(priced, item, path)
     if total > LARGEST:
-        most = f"{format_amount(LARGEST, order.currency)} {order.currency}"
+        most = f"{format_amount(LARGEST, currency)} {currency}"
         problems.append(Problem((*path, "quantity"), f"The line is above {most}", "Order fewer"))
-    code = _why_taxed_at_home(edition, priced, order.buyer)
     if code is None:
         problems.append(_abroad(edition, priced, order.buyer, path))
     if problems or code is None:
         raise QuoteRefused(problems)
-    rate, currency = priced.home_rate, order.currency
-    percent = f"{(rate.rate * 100).normalize():f}"
-    reason = (code, sentence(code, place=rate.place, percent=percent, buyer=order.buyer.country))
-    notes = [reason] if code in {"picked_up", "eu_below_threshold"} else []
+    rate = priced.home_rate
+    reason = _reason(code, rate.place, rate.rate, order.buyer.country)
+    if code in _NOTED:
+        _note(notes, reason)
     if rate.fallback:
-        notes.append(("standard_row", sentence("standard_row", counts_as=rate.counts_as, place=rate.place)))
+        _note(notes, ("standard_row", sentence("standard_row", counts_as=rate.counts_as, place=rate.place)))
     if currency in priced.converted:
         by = next(c.rate for c in edition.site.currencies if c.code == currency)
-        notes.append(("converted", sentence("converted", base=edition.base, rate=str(by))))
-    line = Line(
-        price=item.price,
-        name=priced.product.name,
-        quantity=item.quantity,
-        unit=unit,
-        total=total,
-        tax=included_tax(total, rate.rate),
-        place=rate.place,
-        tax_name=rate.name,
-        rate=rate.rate,
-        reason=reason,
-    )
-    return line, notes
+        _note(notes, ("converted", sentence("converted", base=edition.base, rate=str(by))))
+    tax = included_tax(total, rate.rate)
+    name = priced.product.name
+    return Line(item.price, name, item.quantity, unit, total, tax, rate.place, rate.name, rate.rate, reason)
+
+
+def _note(notes: list[tuple[str, str]], note: tuple[str, str]) -> None:
+    if note not in notes:
+        notes.append(note)
+
+
+@lru_cache(maxsize=4096)
+def _reason(code: str, place: str, rate: Decimal, buyer: str) -> tuple[str, str]:
+    percent = f"{(rate * 100).normalize():f}"
+    return code, sentence(code, place=place, percent=percent, buyer=buyer)
 
 
 def _item_problems(priced: PricedProduct, item: Item, path: Path) -> list[Problem]:
-    problems, limits = [], priced.price.quantity
+    problems: list[Problem] = []
+    limits = priced.price.quantity
     if item.variant is not None:
         message = f"“{priced.product.name}” has no variant “{item.variant}”"
         problems.append(Problem((*path, "variant"), message, "Leave it out", "unknown"))
@@ -288,22 +302,24 @@ def _limits(least: int, most: int) -> str:
 
 
 def _taxes(lines: list[Line]) -> tuple[TaxLine, ...]:
-    found: dict[tuple[str, str, Decimal], TaxLine] = {}
+    sums: dict[tuple[str, str, Decimal], list[int]] = {}
+    reasons: dict[tuple[str, str, Decimal], tuple[str, str]] = {}
     for line in lines:
         key = (line.place, line.tax_name, line.rate)
-        base, amount = line.total - line.tax, line.tax
-        if key in found:
-            base, amount = base + found[key].base, amount + found[key].amount
-        found[key] = TaxLine(*key, base=base, amount=amount, reason=found[key].reason if key in found else line.reason)
-    return tuple(found.values())
+        found = sums.setdefault(key, [0, 0])
+        found[0] += line.total - line.tax
+        found[1] += line.tax
+        reasons.setdefault(key, line.reason)
+    return tuple(TaxLine(*key, base=base, amount=amount, reason=reasons[key]) for key, (base, amount) in sums.items())
 
 
 # -- which tax --------------------------------------------------------------------------------------------
 
 
-def _why_taxed_at_home(edition: Edition, priced: PricedProduct, buyer: Buyer) -> str | None:
-    """The reason for which the seller's own rate applies, or None where another rule would have to decide."""
-    home, kind = edition.site.site.country, priced.product.kind
+def _why_taxed_at_home(edition: Edition, kind: str, buyer: Buyer) -> str | None:
+    """The reason for which the seller's own rate applies to a kind of product, or None where another rule would
+    have to decide."""
+    home = edition.site.site.country
     if kind == "event":
         return "held_at_home"
     if buyer.country == home and (home not in EU or in_eu(home, buyer.postal_code)):

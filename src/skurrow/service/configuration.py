@@ -146,6 +146,20 @@ async def release(context: Context, site_id: UUID, by: UUID | None, seen: int, n
         return made
 
 
+async def go_live(context: Context, site_id: UUID) -> None:
+    """From now on the public addresses take real buyers. Raises InvalidInput with everything that is missing."""
+    async with site_transaction(context.pool, site_id) as db:
+        await _site(db, site_id)
+        problems = []
+        if all(row.mode != "live" for row in await connections.current_connections(db, site_id)):
+            problems.append(Problem(("gateway",), "No gateway is connected for live", "Connect one under Payments"))
+        if await sites.last_release(db, site_id) is None:
+            problems.append(Problem(("release",), "Nothing has been released", "Make a release first"))
+        if problems:
+            raise InvalidInput(problems)
+        await sites.go_live(db, site_id, context.now())
+
+
 def assemble(parts: list[PartRow]) -> dict[str, Any]:
     """The site file's data from its parts."""
     data: dict[str, Any] = {"format": "skurrow-site/1"}

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import os
 from collections.abc import AsyncIterator, Callable, Mapping
 from contextlib import asynccontextmanager
@@ -82,17 +83,25 @@ class Signer:
 
     def __init__(self, keys: tuple[str, ...]) -> None:
         self._keys = list(reversed(keys))
+        self._made: dict[str, URLSafeSerializer] = {}
 
     def sign(self, purpose: str, data: Any) -> str:
         """A token for one purpose."""
-        return str(URLSafeSerializer(self._keys, salt=purpose).dumps(data))
+        return str(self._for(purpose).dumps(data))
 
     def read(self, purpose: str, token: str) -> Any | None:
         """The data of a token made for this purpose, or None."""
         try:
-            return URLSafeSerializer(self._keys, salt=purpose).loads(token)
+            return self._for(purpose).loads(token)
         except BadSignature:
             return None
+
+    def _for(self, purpose: str) -> URLSafeSerializer:
+        made = self._made.get(purpose)
+        if made is None:
+            strong = {"digest_method": hashlib.sha256, "key_derivation": "hmac"}
+            made = self._made[purpose] = URLSafeSerializer(self._keys, salt=purpose, signer_kwargs=strong)
+        return made
 
 
 def _now() -> datetime:

@@ -9,19 +9,25 @@ from uuid import UUID
 from skurrow.service.configuration import edition_at
 from skurrow.service.context import Context
 from skurrow.service.refusals import NotFound
+from skurrow.service.visits import test_pass
 from skurrow.store import sites
 from skurrow.store.database import site_transaction
 
 
 @dataclass(frozen=True, slots=True)
 class Placement:
-    """What is pasted into a page. `snippet` works without JavaScript too: it is a link."""
+    """What is pasted into a page. `snippet` works without JavaScript too: it is a link.
+
+    `test_link` carries the site's test pass: whoever opens it is a test buyer and meets the draft, also when the
+    site is live. It is not for the website.
+    """
 
     checkout: str
     name: str
     link: str
     snippet: str
     script: str
+    test_link: str
 
 
 async def placements(context: Context, site_id: UUID) -> list[Placement]:
@@ -38,5 +44,6 @@ async def placements(context: Context, site_id: UUID) -> list[Placement]:
             link = f"{counter}/buy/{await sites.address_of(db, site_id, checkout.id)}"
             product = edition.prices[checkout.prices[0]].product.name
             button = f'<a href="{escape(link)}"\n   data-skurrow-place="over_page">Buy {escape(product)}</a>'
-            found.append(Placement(checkout.id, checkout.name, link, f"{button}\n{script}", script))
+            snippet, test_link = f"{button}\n{script}", f"{link}?test={test_pass(context, site_id)}"
+            found.append(Placement(checkout.id, checkout.name, link, snippet, script, test_link))
     return found

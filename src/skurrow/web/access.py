@@ -16,7 +16,7 @@ from skurrow.store.people import Membership, Person
 COOKIE = "skurrow_desk"
 
 
-def _context(request: Request) -> Context:
+async def _context(request: Request) -> Context:
     return cast(Context, request.app.state.context)
 
 

@@ -44,8 +44,8 @@ def make_app(settings: Settings) -> FastAPI:
     )
     app.add_middleware(Guards, settings=settings)
     add_problem_handlers(app)
-    app.include_router(desk.router)
     app.include_router(counter.router)
+    app.include_router(desk.router)
     app.include_router(incoming.router)
 
     @app.get("/health", include_in_schema=False)

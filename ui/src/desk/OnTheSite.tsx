@@ -67,7 +67,7 @@ export function OnTheSite() {
             </p>
           )}
           {asked.data.map((placement) => (
-            <Placement key={placement.checkout} placement={placement} />
+            <Placement key={placement.checkout} placement={placement} live={Boolean(site?.live_since)} />
           ))}
         </Body>
       )}
@@ -75,7 +75,7 @@ export function OnTheSite() {
   );
 }
 
-function Placement({ placement }: { placement: Schemas["PlacementView"] }) {
+function Placement({ placement, live }: { placement: Schemas["PlacementView"]; live: boolean }) {
   return (
     <Section aria-label={placement.name}>
       <h2>{placement.name}</h2>
@@ -93,6 +93,19 @@ function Placement({ placement }: { placement: Schemas["PlacementView"] }) {
         </pre>
         <Copy text={placement.link}>Copy link</Copy>
       </Code>
+      {live ? (
+        <Code>
+          <span>
+            Test link <Stamp />
+          </span>
+          <pre>
+            <a href={placement.test_link} target="_blank" rel="noreferrer">
+              opens the draft for a test buyer; not for the website
+            </a>
+          </pre>
+          <Copy text={placement.test_link}>Copy test link</Copy>
+        </Code>
+      ) : null}
     </Section>
   );
 }

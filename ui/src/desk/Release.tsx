@@ -1,7 +1,7 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useParams } from "react-router";
 
-import { api, data } from "../api/client";
+import { api, data, Refused, type Schemas } from "../api/client";
 import { Button } from "../kit/Button";
 import { Notice } from "../kit/Notice";
 import { Body, Section, Sheet, Table } from "../kit/Sheet";
@@ -75,7 +75,50 @@ export function Release() {
             </div>
           </Section>
         )}
+        <RealBuyers code={code} site={site} />
       </Body>
     </Sheet>
+  );
+}
+
+/** Whether real buyers can pay, and the press that lets them. */
+function RealBuyers({ code, site }: { code: string; site: Schemas["SiteView"] }) {
+  const queries = useQueryClient();
+  const asked = useMutation({
+    mutationFn: () => data(api.POST("/desk/api/sites/{site}/live", { params: { path: { site: code } } })),
+    onSettled: () => queries.invalidateQueries({ queryKey: ["site", code] }),
+  });
+  const missing = asked.error instanceof Refused ? asked.error.problem.errors : [];
+  if (site.live_since) {
+    return (
+      <Section aria-labelledby="live">
+        <h2 id="live">Open for real buyers</h2>
+        <p className="quiet">
+          Since {when(site.live_since)}. Whoever comes through the website&rsquo;s buttons pays real money and
+          meets release {site.release?.number}. Test links are under On the site.
+        </p>
+      </Section>
+    );
+  }
+  return (
+    <Section aria-labelledby="live">
+      <h2 id="live">Not open for real buyers yet</h2>
+      <p className="quiet">
+        Until then every sale is a test sale. It needs a gateway connected for live and a release, and cannot
+        be taken back: the website&rsquo;s buttons then take real money.
+      </p>
+      {asked.error ? (
+        <Notice kind="error" title="Not yet">
+          {missing.length
+            ? missing.map((one) => `${one.message}. ${one.remedy}.`).join(" ")
+            : asked.error.message}
+        </Notice>
+      ) : null}
+      <div>
+        <Button isPending={asked.isPending} onPress={() => asked.mutate()}>
+          Open for real buyers
+        </Button>
+      </div>
+    </Section>
   );
 }

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
+
 from fastapi import APIRouter
 from pydantic import BaseModel
 
@@ -19,12 +21,11 @@ class PlacementView(BaseModel):
     link: str
     snippet: str
     script: str
+    test_link: str
 
 
 @router.get("/sites/{site}/placements")
 async def list_placements(at: Site, context: Means) -> list[PlacementView]:
     """Links and snippets of every checkout."""
-    return [
-        PlacementView(checkout=p.checkout, name=p.name, link=p.link, snippet=p.snippet, script=p.script)
-        for p in await placements.placements(context, at.site_id)
-    ]
+    found = await placements.placements(context, at.site_id)
+    return [PlacementView(**asdict(placement)) for placement in found]

@@ -97,3 +97,10 @@ def _site_view(state: SiteState) -> SiteView:
 def _part_name(part: PartRow) -> str:
     named = part.body if isinstance(part.body, dict) else {}
     return str(named.get("owner_name") or named.get("name") or part.part_id)
+
+
+@router.post("/sites/{site}/live")
+async def open_for_real_buyers(at: Site, context: Means) -> SiteView:
+    """Opens the site for real buyers; they meet the last release."""
+    await configuration.go_live(context, at.site_id)
+    return _site_view(await configuration.site_state(context, at.site_id))

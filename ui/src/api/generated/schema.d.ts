@@ -55,7 +55,7 @@ export interface paths {
         put?: never;
         /**
          * Quote
-         * @description What the buyer has to pay.
+         * @description What the buyer has to pay. The core's own JSON goes out as it is; it holds at least what is declared.
          */
         post: operations["quote"];
         delete?: never;
@@ -282,6 +282,26 @@ export interface paths {
          * @description Connects a gateway once it has answered, in place of an earlier connection in this mode.
          */
         post: operations["connect_gateway"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/desk/api/sites/{site}/live": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Open For Real Buyers
+         * @description Opens the site for real buyers; they meet the last release.
+         */
+        post: operations["open_for_real_buyers"];
         delete?: never;
         options?: never;
         head?: never;
@@ -825,6 +845,8 @@ export interface components {
             script: string;
             /** Snippet */
             snippet: string;
+            /** Test Link */
+            test_link: string;
         };
         /**
          * PriceAmounts
@@ -1656,6 +1678,46 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ConnectionView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    open_for_real_buyers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SiteView"];
                 };
             };
             /** @description Unprocessable Entity */
