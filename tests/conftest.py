@@ -46,8 +46,9 @@ def own_folder(name: str) -> Path:
 def cluster() -> Iterator[Cluster]:
     """A running cluster with a migrated template."""
     folder = own_folder("cluster")
-    data = reachable_folder(folder / "data") / "postgres"
-    made = Cluster(data, any_free(), new_secrets().passwords, list(FAST_AND_FORGETFUL))
+    secrets = new_secrets()
+    data = reachable_folder(folder / "data", secrets.name) / "postgres"
+    made = Cluster(data, any_free(), secrets.passwords, list(FAST_AND_FORGETFUL))
     made.create_if_missing()
     with (folder / "postgres.log").open("wb") as log:
         server = subprocess.Popen(made.server_command(), cwd=made.folder, stdout=log, stderr=log)

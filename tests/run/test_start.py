@@ -17,7 +17,7 @@ from pathlib import Path
 import httpx
 import pytest
 
-from skurrow.run.installation import ROOT
+from skurrow.run.installation import ROOT, Installation
 from skurrow.run.ports import Ports, PortTaken, any_free, settle_ports
 from skurrow.service.demo import EMAIL
 from tests.conftest import own_folder
@@ -111,6 +111,7 @@ def started() -> Iterator[Started]:
         os.killpg(made.process.pid, signal.SIGKILL)
         made.process.wait()
         time.sleep(1)
+    Installation(made.folder, made.ports).remove()
     shutil.rmtree(made.folder, ignore_errors=True)
 
 

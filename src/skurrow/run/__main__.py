@@ -87,14 +87,12 @@ async def _run(folder: Path, fresh: bool, wanted: Ports, asked: set[str]) -> Non
 
 async def _start(installation: Installation, parts: list[Part]) -> bool:
     parts.append(await start_postgres(installation))
-    for part in (installation.cards(), installation.website()):
+    cards = installation.cards()
+    for part in (cards, installation.website(), installation.web(), installation.worker()):
         parts.append(part)
         await part.start()
-    await parts[1].wait_until_healthy()
+    await cards.wait_until_healthy()
     loaded = await installation.load_demo()
-    for part in (installation.web(), installation.worker()):
-        parts.append(part)
-        await part.start()
     for part in parts:
         await part.wait_until_healthy()
     return loaded

@@ -64,8 +64,18 @@ class Cluster:
     # -- life ---------------------------------------------------------------------------------------------
 
     def create_if_missing(self) -> None:
-        """Makes the data folder; one that was left half made is made anew."""
-        if (self.folder / "made").exists():
+        """Makes the data folder; one that was left half made is made anew.
+
+        Raises ClusterError for one that was made with other passwords: whoever lost the secrets has lost the data.
+        """
+        made = self.folder / "made"
+        mark = hashlib.sha256(self.passwords.superuser.encode()).hexdigest()
+        if made.exists():
+            if made.read_text() != mark:
+                raise ClusterError(
+                    f"the database in {self.folder} was made with other secrets than these. "
+                    "Put its secrets.json back, or begin anew with --fresh."
+                )
             return
         if self.folder.exists():
             shutil.rmtree(self.folder)
@@ -86,7 +96,7 @@ class Cluster:
             )
         finally:
             password_file.unlink()
-        (self.folder / "made").touch()
+        made.write_text(mark)
 
     def server_command(self) -> list[str]:
         """The server itself, in the foreground, for whoever supervises it; it goes when its parent goes."""
@@ -178,14 +188,13 @@ class Cluster:
             )
 
 
-def reachable_folder(wanted: Path) -> Path:
-    """`wanted`, or, for root where a folder above it is closed to others, one of ours under /var/lib."""
+def reachable_folder(wanted: Path, name: str) -> Path:
+    """`wanted`, or, for root where a folder above it is closed to others, `name` under /var/lib/skurrow."""
     if os.geteuid() != 0 or "SKURROW_DATA" in os.environ:
         return wanted
     wanted.mkdir(parents=True, exist_ok=True)
     if subprocess.run([*_unprivileged(), "test", "-x", str(wanted)], check=False).returncode == 0:
         return wanted
-    name = hashlib.sha256(str(wanted.resolve()).encode()).hexdigest()[:12]
     return Path("/var/lib/skurrow") / name
 
 

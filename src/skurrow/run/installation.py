@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+import contextlib
 import json
 import os
 import shutil
@@ -72,7 +73,7 @@ class Installation:
         """Our PostgreSQL."""
         folder = Path(os.environ.get("SKURROW_DATA", "")) if "SKURROW_DATA" in os.environ else self.folder / "data"
         return Cluster(
-            reachable_folder(folder) / "postgres",
+            reachable_folder(folder, self.secrets.name) / "postgres",
             self.ports.postgres,
             self.secrets.passwords,
             list(self.server_options),
@@ -164,6 +165,8 @@ class Installation:
         """Removes all data of the installation; its logs too."""
         self.cluster.clear_leftovers()
         shutil.rmtree(self.cluster.folder, ignore_errors=True)
+        with contextlib.suppress(OSError):
+            self.cluster.folder.parent.rmdir()
         for name in ("cards.sqlite", "cards.sqlite-wal", "cards.sqlite-shm", "secrets.json"):
             (self.folder / name).unlink(missing_ok=True)
         shutil.rmtree(self.folder / "logs", ignore_errors=True)

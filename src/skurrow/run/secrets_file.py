@@ -17,8 +17,9 @@ _WORDS = "linen thread paste bone awl press board moss chalk indigo spine fold s
 
 @dataclass(frozen=True)
 class Secrets:
-    """The master key lies here, outside the database that it seals."""
+    """The master key lies here, outside the database that it seals. `name` tells installations apart."""
 
+    name: str
     master_key: str = field(repr=False)
     superuser_password: str = field(repr=False)
     owner_password: str = field(repr=False)
@@ -36,6 +37,7 @@ class Secrets:
 def new_secrets() -> Secrets:
     """Fresh ones; the demo's password is three words, since people type it."""
     return Secrets(
+        name=secrets.token_hex(6),
         master_key=Fernet.generate_key().decode(),
         superuser_password=secrets.token_urlsafe(24),
         owner_password=secrets.token_urlsafe(24),

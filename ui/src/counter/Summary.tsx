@@ -1,5 +1,6 @@
 import { styled } from "styled-components";
 
+import { percent } from "../kit/percent";
 import type { Quote } from "./boot";
 
 const Strip = styled.div`
@@ -73,12 +74,4 @@ function Entry({ label, value, soft }: { label: string; value: string; soft?: bo
       <dd className={soft ? "soft" : ""}>{value}</dd>
     </>
   );
-}
-
-/** "0.21" as "21 %": the point moved, nothing computed. */
-export function percent(rate: string): string {
-  const [whole = "0", decimals = ""] = rate.split(".");
-  const padded = decimals.padEnd(2, "0");
-  const rest = padded.slice(2);
-  return `${`${whole}${padded.slice(0, 2)}`.replace(/^0+(?=\d)/, "")}${rest ? `.${rest}` : ""} %`;
 }

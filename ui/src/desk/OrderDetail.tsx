@@ -6,6 +6,7 @@ import { Empty } from "../kit/Empty";
 import { Notice } from "../kit/Notice";
 import { Body, Section, Table } from "../kit/Sheet";
 import { Stamp } from "../kit/Stamp";
+import { percent } from "../kit/percent";
 import { Waiting } from "./Waiting";
 import { order, type Mode } from "./queries";
 
@@ -155,13 +156,4 @@ function inWords(event: Schemas["EventView"]): string {
     default:
       return event.kind;
   }
-}
-
-/** "0.21" as "21 %": the point moved, nothing computed. */
-function percent(rate: string): string {
-  const [whole = "0", decimals = ""] = rate.split(".");
-  const padded = decimals.padEnd(2, "0");
-  const number = `${whole}${padded.slice(0, 2)}`.replace(/^0+(?=\d)/, "");
-  const rest = padded.slice(2);
-  return `${number}${rest ? `.${rest}` : ""} %`;
 }

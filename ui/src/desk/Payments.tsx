@@ -38,7 +38,7 @@ const Abilities = styled.ul`
   }
   b {
     font-family: var(--mono);
-    width: 1em;
+    flex: 0 0 1em;
   }
 `;
 
@@ -248,7 +248,7 @@ function ConnectForm({
       <p className="quiet">
         {mode === "test"
           ? "Paste what its page shows for test mode."
-          : "Real buyers can pay once this is connected and a release is made."}
+          : "Real buyers can pay once this is connected, a release is made, and the site is opened for them."}
       </p>
       {asked.error && !keyProblem && !merchantProblem ? (
         <Notice kind="error">{asked.error.message}</Notice>

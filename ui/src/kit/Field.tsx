@@ -29,6 +29,10 @@ const Framed = styled(TextField)`
     background: var(--tape);
     color: var(--ink);
   }
+  ::placeholder {
+    color: var(--pencil);
+    opacity: 1;
+  }
   textarea {
     min-height: 76px;
     resize: vertical;
