@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 from datetime import timedelta
 
 import psycopg
@@ -47,6 +48,13 @@ async def test_failures_are_limited_by_email_and_address(shop: Shop) -> None:
     assert await sign_in.sign_in(shop.context, EMAIL, PASSWORD, "b"), "another address is not shut out"
     shop.clock.ahead = sign_in.WINDOW + timedelta(seconds=1)
     assert await sign_in.sign_in(shop.context, EMAIL, PASSWORD, "a")
+
+
+async def test_tries_at_once_are_limited_too(shop: Shop) -> None:
+    tries = (sign_in.sign_in(shop.context, EMAIL, f"wrong{n}", "a") for n in range(20))
+    results = await asyncio.gather(*tries, return_exceptions=True)
+    assert sum(result is None for result in results) == sign_in.MOST_OF_BOTH
+    assert sum(isinstance(result, TooMany) for result in results) == 20 - sign_in.MOST_OF_BOTH
 
 
 async def test_an_address_cannot_try_many_emails(shop: Shop) -> None:

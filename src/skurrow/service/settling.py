@@ -6,6 +6,7 @@ gateway. All of them end in `settle`, which is harmless when repeated.
 
 from __future__ import annotations
 
+import asyncio
 from uuid import UUID
 
 import structlog
@@ -16,8 +17,8 @@ from skurrow.service.context import Context
 from skurrow.service.gateways import gateway_of
 from skurrow.service.refusals import NotFound
 from skurrow.store import connections, orders
-from skurrow.store.connections import GatewayEventRow
-from skurrow.store.database import Connection, site_transaction, siteless_transaction
+from skurrow.store.connections import Claimed, GatewayEventRow
+from skurrow.store.database import DATABASE_AWAY, Connection, site_transaction, siteless_transaction
 from skurrow.store.orders import AttemptRow, ChargeRow, EventRow, OrderRow
 
 _log = structlog.get_logger()
@@ -63,12 +64,20 @@ async def recover(context: Context, most: int = 20) -> int:
     """
     async with siteless_transaction(context.pool) as db:
         claimed = await orders.claim_open_attempts(db, context.now(), most)
-    for claim in claimed:
-        try:
-            await _recover_one(context, claim.site_id, claim.id)
-        except (NoAnswer, NotAccepted) as error:
-            _log.warning("attempt.no_answer", attempt=str(claim.id), why=str(error))
+    await asyncio.gather(*(_recover(context, claim) for claim in claimed))
     return len(claimed)
+
+
+async def _recover(context: Context, claim: Claimed) -> None:
+    """One of them; whatever is wrong with it does not keep the others waiting."""
+    try:
+        await _recover_one(context, claim.site_id, claim.id)
+    except (NoAnswer, NotAccepted) as error:
+        _log.warning("attempt.no_answer", attempt=str(claim.id), why=str(error))
+    except DATABASE_AWAY:
+        raise
+    except Exception:
+        _log.exception("attempt.not_recovered", attempt=str(claim.id))
 
 
 async def _recover_one(context: Context, site_id: UUID, attempt_id: UUID) -> None:
@@ -109,24 +118,32 @@ async def handle_events(context: Context, most: int = 50) -> int:
     async with siteless_transaction(context.pool) as db:
         claimed = await connections.claim_gateway_events(db, context.now(), most)
     for claim in claimed:
-        async with site_transaction(context.pool, claim.site_id) as db:
-            stored = await connections.gateway_event(db, claim.site_id, claim.id)
-            assert stored is not None
-            row = await connections.connection_by_id(db, claim.site_id, stored.connection_id)
-        if stored.handled_at is not None or row is None:
-            continue
         try:
-            message = Message(stored.message_id, stored.body)
-            event = gateway_of(context, row).read_message(message)
-        except (NoAnswer, KeyError, ValueError):
-            done = "not understood"
-        else:
-            done = "no charge of ours"
-            if event.key is not None and event.outcome is not None:
-                done = await settle(context, claim.site_id, event.key, event.outcome)
-        async with site_transaction(context.pool, claim.site_id) as db:
-            await connections.gateway_event_handled(db, claim.site_id, claim.id, done, context.now())
+            await _handle_event(context, claim)
+        except DATABASE_AWAY:
+            raise
+        except Exception:
+            _log.exception("gateway_event.not_handled", event_id=str(claim.id))
     return len(claimed)
+
+
+async def _handle_event(context: Context, claim: Claimed) -> None:
+    async with site_transaction(context.pool, claim.site_id) as db:
+        stored = await connections.gateway_event(db, claim.site_id, claim.id)
+        assert stored is not None
+        row = await connections.connection_by_id(db, claim.site_id, stored.connection_id)
+    if stored.handled_at is not None or row is None:
+        return
+    try:
+        event = gateway_of(context, row).read_message(Message(stored.message_id, stored.body))
+    except (NoAnswer, KeyError, ValueError, TypeError):
+        done = "not understood"
+    else:
+        done = "no charge of ours"
+        if event.key is not None and event.outcome is not None:
+            done = await settle(context, claim.site_id, event.key, event.outcome)
+    async with site_transaction(context.pool, claim.site_id) as db:
+        await connections.gateway_event_handled(db, claim.site_id, claim.id, done, context.now())
 
 
 # -- within -----------------------------------------------------------------------------------------------

@@ -35,20 +35,26 @@ async def sign_in(context: Context, email: str, password: str, address: str) -> 
     """A new session's token, or None for a wrong email or password. Raises TooMany after too many failures."""
     now = context.now()
     async with siteless_transaction(context.pool) as db:
+        # Noted as failed before it is tried, and one try after the other, so that a thousand at once are limited too.
+        await people.one_sign_in_at_a_time(db)
         failures = await people.sign_in_failures(db, email, address, now - WINDOW)
+        if (
+            failures.of_both >= MOST_OF_BOTH
+            or failures.of_email >= MOST_OF_EMAIL
+            or failures.of_address >= MOST_OF_ADDRESS
+        ):
+            raise TooMany("Too many failed sign-ins. Wait a quarter of an hour.", int(WINDOW.total_seconds()))
+        await people.add_sign_in_failure(db, email, address, now)
         person = await people.person_by_email(db, email)
-    if failures.of_both >= MOST_OF_BOTH or failures.of_email >= MOST_OF_EMAIL or failures.of_address >= MOST_OF_ADDRESS:
-        raise TooMany("Too many failed sign-ins. Wait a quarter of an hour.", int(WINDOW.total_seconds()))
     # An unknown email takes as long as a wrong password.
     right = await asyncio.to_thread(_matches, person.password_hash if person else _nobody(), password)
+    if person is None or not right:
+        return None
+    token = secrets.token_urlsafe(32)
     async with siteless_transaction(context.pool) as db:
-        if person is None or not right:
-            await people.add_sign_in_failure(db, email, address, now)
-            return None
         await people.forget_sign_in_failures(db, now - WINDOW, email)
-        token = secrets.token_urlsafe(32)
         await people.add_session(db, _hash(token), person.id, now, now + SESSION_LIFE)
-        return token
+    return token
 
 
 async def who_is(context: Context, token: str) -> tuple[Person, list[Membership]] | None:

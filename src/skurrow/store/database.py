@@ -10,14 +10,17 @@ from contextlib import asynccontextmanager
 from typing import Any, LiteralString, TypeVar
 from uuid import UUID
 
-from psycopg import AsyncConnection
+from psycopg import AsyncConnection, OperationalError
 from psycopg.rows import TupleRow, class_row
-from psycopg_pool import AsyncConnectionPool
+from psycopg_pool import AsyncConnectionPool, PoolClosed, PoolTimeout
 
 Connection = AsyncConnection[TupleRow]
 Pool = AsyncConnectionPool[Connection]
 Parameters = dict[str, Any] | None
 Row = TypeVar("Row")
+
+DATABASE_AWAY = (PoolTimeout, PoolClosed, OperationalError)
+"""What is raised when the database cannot be reached, or goes away in the middle."""
 
 
 def make_pool(dsn: str, most: int = 12) -> Pool:

@@ -88,6 +88,11 @@ async def memberships(connection: Connection, person_id: UUID) -> list[Membershi
     )
 
 
+async def one_sign_in_at_a_time(connection: Connection) -> None:
+    """Holds other sign-ins back until the transaction ends."""
+    await run(connection, "select pg_advisory_xact_lock(58470002)")
+
+
 async def add_sign_in_failure(connection: Connection, email: str, address: str, now: datetime) -> None:
     """Notes a failed sign-in."""
     await run(

@@ -6,15 +6,14 @@ from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from typing import Any
 
-import psycopg
 from fastapi import FastAPI, HTTPException, Response
 from fastapi.responses import JSONResponse
 from fastapi.routing import APIRoute
 from fastapi.staticfiles import StaticFiles
-from psycopg_pool import PoolTimeout
 
 from skurrow.service.context import Settings, open_context
 from skurrow.service.logs import log_as_json
+from skurrow.store import database
 from skurrow.store.database import siteless_transaction
 from skurrow.web import counter, desk, incoming, pages
 from skurrow.web.access import Means
@@ -53,7 +52,7 @@ def make_app(settings: Settings) -> FastAPI:
         try:
             async with siteless_transaction(context.pool) as db:
                 await db.execute("select 1")
-        except (PoolTimeout, psycopg.OperationalError):
+        except database.DATABASE_AWAY:
             return JSONResponse({"state": "without its database"}, 503)
         return JSONResponse({"state": "answering"})
 

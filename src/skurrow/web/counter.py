@@ -6,11 +6,9 @@ from datetime import datetime
 from typing import Annotated, Any, Literal
 from urllib.parse import urlsplit
 
-import psycopg
 from babel import Locale
 from fastapi import APIRouter, Query, Response
 from fastapi.responses import FileResponse
-from psycopg_pool import PoolTimeout
 from pydantic import BaseModel, ConfigDict, EmailStr, Field
 from pydantic_core import to_json
 
@@ -21,6 +19,7 @@ from skurrow.service import selling, visits
 from skurrow.service.refusals import Closed, NotFound
 from skurrow.service.selling import Payment, Progress
 from skurrow.service.visits import Counter
+from skurrow.store import database
 from skurrow.web import pages
 from skurrow.web.access import Means
 from skurrow.web.pages import BUILT
@@ -200,7 +199,7 @@ async def checkout_page(
         return pages.counter({"page": "unknown"}, "No such checkout", 404)
     except Closed as closed:
         return pages.counter({"page": "closed", "message": str(closed)}, "Not open", 503)
-    except (PoolTimeout, psycopg.OperationalError):
+    except database.DATABASE_AWAY:
         return _away()
     view = _counter_view(counter)
     boot = {"page": "checkout", "code": code, "counter": view.model_dump(mode="json")}
@@ -215,7 +214,7 @@ async def confirmation_page(token: str, context: Means) -> Response:
         found = await selling.confirmation(context, token)
     except NotFound:
         return pages.counter({"page": "unknown"}, "No such page", 404)
-    except (PoolTimeout, psycopg.OperationalError):
+    except database.DATABASE_AWAY:
         return _away()
     order = found.order
     boot = {

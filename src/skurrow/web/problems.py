@@ -9,13 +9,13 @@ import structlog
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
-from psycopg_pool import PoolClosed, PoolTimeout
 from pydantic import BaseModel
 from starlette.exceptions import HTTPException
 
 from skurrow.core.problems import InvalidInput, Problem, problems_in
 from skurrow.gateway.protocol import ForgedEvent
 from skurrow.service.refusals import Closed, Conflict, NotFound, TooMany
+from skurrow.store import database
 
 _log = structlog.get_logger()
 
@@ -113,7 +113,7 @@ def add_problem_handlers(app: FastAPI) -> None:
             422, "Something has to be corrected", "The text holds a character that cannot be kept. Remove it."
         )
 
-    for kind in (PoolTimeout, PoolClosed, psycopg.OperationalError):
+    for kind in database.DATABASE_AWAY:
         app.add_exception_handler(kind, _away)
 
     async def _unexpected(_: Request, error: Exception) -> JSONResponse:

@@ -9,14 +9,14 @@ from __future__ import annotations
 import asyncio
 import contextlib
 import signal
+from collections.abc import Awaitable, Callable
 
-import psycopg
 import structlog
-from psycopg_pool import PoolTimeout
 
 from skurrow.service import settling
 from skurrow.service.context import Context, Settings, open_context
 from skurrow.service.logs import log_as_json
+from skurrow.store.database import DATABASE_AWAY
 
 PAUSE = 0.5
 """Seconds between looks when there was nothing to do."""
@@ -25,16 +25,23 @@ _log = structlog.get_logger()
 
 
 async def work(context: Context, stop: asyncio.Event) -> None:
-    """Works until told to stop; a database that is away is waited for."""
+    """Works until told to stop. Messages are not kept waiting by a gateway that is slow to answer questions."""
+    await asyncio.gather(
+        _again_and_again(lambda: settling.handle_events(context), stop),
+        _again_and_again(lambda: settling.recover(context), stop),
+    )
+
+
+async def _again_and_again(look: Callable[[], Awaitable[int]], stop: asyncio.Event) -> None:
+    """Looks for work until told to stop; a database that is away is waited for."""
     while not stop.is_set():
+        done = 0
         try:
-            done = await settling.handle_events(context) + await settling.recover(context)
-        except (PoolTimeout, psycopg.OperationalError) as error:
+            done = await look()
+        except DATABASE_AWAY as error:
             _log.error("database.away", kind=type(error).__name__)
-            done = 0
         except Exception:
             _log.exception("work.failed")
-            done = 0
         if not done:
             with contextlib.suppress(TimeoutError):
                 await asyncio.wait_for(stop.wait(), PAUSE)
