@@ -70,7 +70,7 @@ def test_from_keys_to_a_sale(browser: Browser, fresh: Running, noted: Noted) -> 
     # A checkout for it, with words of its own.
     stage(page, "Checkouts")
     page.get_by_role("button", name="Add a checkout").first.click()
-    page.wait_for_url("**/checkouts/*")
+    expect(page.get_by_role("heading", name="Linen thread set", level=1)).to_be_visible()
     page.get_by_label("Price", exact=True).select_option(label="Bone folder, EUR 14.50 once")
     page.get_by_label("Heading", exact=True).fill("A folder made of bone")
     expect(page.get_by_text(re.compile("^Saved .* in the draft"))).to_be_visible()

@@ -157,6 +157,16 @@ async def test_an_amount_that_was_not_shown_is_not_charged(shop: Shop) -> None:
     assert (await books.page(shop.context, shop.site_id, "test", None, "")).orders == []
 
 
+async def test_a_key_that_is_no_longer_accepted_charges_nothing_and_says_so(shop: Shop) -> None:
+    visit = await opened(shop)
+    async with site_transaction(shop.context.pool, shop.site_id) as db:
+        await run(db, "update connections set sealed_key = %(key)s", {"key": shop.context.vault.seal("revoked")})
+    assert await pay(shop, visit) == Progress("refused", "not_accepted")
+    told = await story(shop)
+    assert (told.order.state, [a.state for a in told.attempts]) == ("open", ["refused"])
+    assert await charges_at_gateway(shop, told) == []
+
+
 async def test_cards_cannot_be_tried_without_end(shop: Shop) -> None:
     visit = await opened(shop)
     for _ in range(selling.MOST_ATTEMPTS):

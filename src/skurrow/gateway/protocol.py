@@ -69,7 +69,8 @@ class ChargeRequest:
     text: str = ""
 
 
-RefusalReason = Literal["no_funds", "lost", "expired", "card_details", "other"]
+RefusalReason = Literal["no_funds", "lost", "expired", "card_details", "not_accepted", "other"]
+"""`card_details`: they have to be typed again. `not_accepted`: the gateway does not take the shop's key."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -21,6 +21,7 @@ from skurrow.store.sites import PartRow, ReleaseRow, SiteRow
 
 _LISTS = {"product": "products", "checkout": "checkouts"}
 _SINGLE = ("site", "currencies", "tax")
+_ORDER = ("product", "checkout", "site", "currencies", "tax")
 _MOST_EDITIONS = 200
 _LETTERS = "abcdefghjkmnpqrstuvwxyz23456789"
 
@@ -66,6 +67,7 @@ async def site_state(context: Context, site_id: UUID) -> SiteState:
         edition = await edition_at(context, db, site_id, row.head_change)
         release = await sites.last_release(db, site_id)
         changed = await sites.changed_parts(db, site_id, release.change if release else 0)
+        changed.sort(key=lambda part: (_ORDER.index(part.kind), part.position))
         connected = await connections.current_connections(db, site_id)
         newest = await orders.orders_before(db, site_id, "test", None, "", 1)
         stages = work_order(edition, tuple(c.mode for c in connected), orders_seen=bool(newest))

@@ -12,7 +12,7 @@ from psycopg import errors
 
 from skurrow.core.money import format_amount
 from skurrow.core.quote import Quote
-from skurrow.gateway.protocol import ChargeRequest, NoAnswer
+from skurrow.gateway.protocol import ChargeRequest, NoAnswer, NotAccepted, Outcome, Refused
 from skurrow.service import settling
 from skurrow.service.configuration import edition_at
 from skurrow.service.context import Context
@@ -114,11 +114,14 @@ async def pay(context: Context, visit: Visit, payment: Payment) -> Progress:
         order = await _repriced(db, visit, order, payment, quoted)
         attempt = await _open_attempt(context, db, visit, order, connection, payment.token)
     request = ChargeRequest(attempt.id, attempt.amount, attempt.currency, payment.token, text=edition.site.site.name)
+    outcome: Outcome
     try:
         outcome = await gateway_of(context, connection).charge(request)
     except NoAnswer:
         await settling.ask_soon(context, visit.site_id, attempt.id)
         return Progress("pending")
+    except NotAccepted:  # this was the first time the key was sent, so nothing can have moved under it
+        outcome = Refused("not_accepted")
     await settling.settle(context, visit.site_id, attempt.id, outcome)
     return await progress(context, visit)
 

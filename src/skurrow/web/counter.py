@@ -35,6 +35,7 @@ REFUSALS = {
     "lost": "The bank does not take this card any more. Try another card, or ask your bank.",
     "expired": "The bank says this card has expired. Try another card.",
     "card_details": "The card details were not kept long enough. Type the card once more.",
+    "not_accepted": "The shop's payment service is not working at the moment. Try again later, or tell the shop.",
     "other": "The bank refused this card and did not say why. Try another card, or ask your bank.",
 }
 """What a buyer reads when a charge was refused, by reason."""

@@ -40,7 +40,7 @@ def refusal(settings: Settings, scope: Scope) -> Response | None:
     if changes and headers.get("origin") != settings.desk_url:
         return problem(403, "Not allowed", "This request does not come from the desk.")
     length = headers.get("content-length", "0")
-    if not length.isdigit() or int(length) > LARGEST_BODY:
+    if not (length.isascii() and length.isdigit()) or int(length) > LARGEST_BODY:
         return problem(413, "Too large", "The request is too large.")
     return None
 

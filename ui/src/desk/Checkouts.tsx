@@ -12,7 +12,7 @@ import { Body, Row, Section, Sheet, Side, SideLink } from "../kit/Sheet";
 import { SaveLine, SaveTrouble } from "./SaveLine";
 import { Waiting } from "./Waiting";
 import { idFor, withValue, type CheckoutBody } from "./bodies";
-import { checkouts } from "./queries";
+import { checkouts, refresh } from "./queries";
 import { useDraft } from "./useDraft";
 
 /** The stage Checkouts: the list, and one checkout beside it. */
@@ -30,7 +30,7 @@ export function Checkouts() {
         }),
       ),
     onSuccess: async (part) => {
-      await queries.invalidateQueries({ queryKey: ["site", code] });
+      await refresh(queries, code);
       await navigate(`/s/${code}/checkouts/${part.id}`);
     },
   });

@@ -10,7 +10,7 @@ import { Field } from "../kit/Field";
 import { Notice } from "../kit/Notice";
 import { Body, Row } from "../kit/Sheet";
 import { idFor, KINDS, type ProductKind } from "./bodies";
-import { products } from "./queries";
+import { refresh } from "./queries";
 
 /** A new product with its first price. Nothing is stored until it is right; what was typed stays. */
 export function NewProduct({ code, parts }: { code: string; parts: Schemas["Parts"] }) {
@@ -45,7 +45,7 @@ export function NewProduct({ code, parts }: { code: string; parts: Schemas["Part
         }),
       ),
     onSuccess: async () => {
-      await queries.invalidateQueries({ queryKey: products(code).queryKey.slice(0, 2) });
+      await refresh(queries, code);
       await navigate(`/s/${code}/products/${id}`);
     },
   });

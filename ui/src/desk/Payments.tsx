@@ -11,7 +11,7 @@ import { Notice } from "../kit/Notice";
 import { Body, Row, Section, Sheet } from "../kit/Sheet";
 import { Stamp } from "../kit/Stamp";
 import { Waiting } from "./Waiting";
-import { gateways, type Mode } from "./queries";
+import { gateways, refresh, type Mode } from "./queries";
 
 const ABILITIES: Record<string, [can: string, cannot: string]> = {
   card_on_file: ["keeps a card on file", "does not keep cards on file"],
@@ -232,7 +232,7 @@ function ConnectForm({
       ),
     onSuccess: async () => {
       setKey("");
-      await queries.invalidateQueries({ queryKey: ["site", code] });
+      await refresh(queries, code);
       done?.();
     },
   });

@@ -1,11 +1,20 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useParams } from "react-router";
+import { styled } from "styled-components";
 
 import { api, data, Refused, type Schemas } from "../api/client";
 import { Button } from "../kit/Button";
 import { Notice } from "../kit/Notice";
 import { Body, Section, Sheet, Table } from "../kit/Sheet";
-import { useSite } from "./queries";
+import { refresh, useSite } from "./queries";
+
+const Title = styled.div`
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px 16px;
+  align-items: center;
+  justify-content: space-between;
+`;
 
 const KINDS: Record<string, string> = {
   site: "Site",
@@ -26,7 +35,7 @@ export function Release() {
   const asked = useMutation({
     mutationFn: (seen: number) =>
       data(api.POST("/desk/api/sites/{site}/releases", { params: { path: { site: code } }, body: { seen } })),
-    onSettled: () => queries.invalidateQueries({ queryKey: ["site", code] }),
+    onSettled: () => refresh(queries, code),
   });
   if (!site) return null;
   const next = (site.release?.number ?? 0) + 1;
@@ -46,7 +55,15 @@ export function Release() {
         {site.changed.length === 0 ? (
           <Notice>The draft is as it was released. There is nothing to release.</Notice>
         ) : (
-          <Section aria-label="What changed">
+          <Section aria-labelledby="changed">
+            <Title>
+              <h2 id="changed">
+                {site.changed.length === 1 ? "1 part changed" : `${site.changed.length} parts changed`}
+              </h2>
+              <Button look="main" isPending={asked.isPending} onPress={() => asked.mutate(site.change)}>
+                Make release {next}
+              </Button>
+            </Title>
             <Table>
               <thead>
                 <tr>
@@ -68,11 +85,6 @@ export function Release() {
                 ))}
               </tbody>
             </Table>
-            <div>
-              <Button look="main" isPending={asked.isPending} onPress={() => asked.mutate(site.change)}>
-                Make release {next}
-              </Button>
-            </div>
           </Section>
         )}
         <RealBuyers code={code} site={site} />
@@ -86,7 +98,7 @@ function RealBuyers({ code, site }: { code: string; site: Schemas["SiteView"] })
   const queries = useQueryClient();
   const asked = useMutation({
     mutationFn: () => data(api.POST("/desk/api/sites/{site}/live", { params: { path: { site: code } } })),
-    onSettled: () => queries.invalidateQueries({ queryKey: ["site", code] }),
+    onSettled: () => refresh(queries, code),
   });
   const missing = asked.error instanceof Refused ? asked.error.problem.errors : [];
   if (site.live_since) {

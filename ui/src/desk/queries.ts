@@ -1,5 +1,5 @@
 // What the desk asks the server, and under which names the answers are kept.
-import { queryOptions, useQuery } from "@tanstack/react-query";
+import { queryOptions, useQuery, type QueryClient } from "@tanstack/react-query";
 
 import { api, data } from "../api/client";
 
@@ -51,5 +51,14 @@ export const order = (code: string, mode: Mode, orderCode: string) =>
         }),
       ),
   });
+
+/**
+ * Asks anew for everything about a site, after something was stored. An answer that is still under way may be from
+ * before that, so it is not waited for: a first answer would otherwise be kept.
+ */
+export async function refresh(queries: QueryClient, code: string) {
+  await queries.cancelQueries({ queryKey: ["site", code] });
+  await queries.invalidateQueries({ queryKey: ["site", code] });
+}
 
 export const useSite = (code: string) => useQuery(site(code));

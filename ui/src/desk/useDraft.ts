@@ -4,6 +4,7 @@ import { useEffect, useState, useSyncExternalStore } from "react";
 
 import type { Schemas } from "../api/client";
 import { DraftSaver, type PartBody } from "./DraftSaver";
+import { refresh } from "./queries";
 
 type Part = Schemas["Part"];
 
@@ -20,7 +21,7 @@ export function useDraft(
         queries.setQueryData<Schemas["Parts"]>(queryKey, (old) =>
           old ? { ...old, parts: old.parts.map((one) => (one.id === saved.id ? saved : one)) } : old,
         );
-        void queries.invalidateQueries({ queryKey: queryKey.slice(0, 2) });
+        void refresh(queries, queryKey[1] ?? "");
       }),
   );
   const { body, state } = useSyncExternalStore(saver.subscribe, saver.snapshot);
