@@ -2,13 +2,20 @@
 
 from __future__ import annotations
 
+import contextlib
+import json
+import re
 import shutil
-from collections.abc import Iterator
+import time
+from collections.abc import Callable, Iterator
+from concurrent.futures import ThreadPoolExecutor
 
+import httpx
 import pytest
 from playwright.sync_api import Browser, expect
 
 from tests.browser.conftest import Noted, Running, checkout_url, fill, new_running, open_context, press_pay, sign_in
+from tests.gateway.test_standin_cards import NUMBERS
 
 
 @pytest.fixture(scope="module")
@@ -46,6 +53,63 @@ def test_killed_between_sending_a_charge_and_recording_its_outcome(
     fragile.start("web")
     expect(page.get_by_role("heading", name="Thank you")).to_be_visible(timeout=40_000)
     fragile.charged_once(email)
+
+
+def buy_stubbornly(fragile: Running, n: int) -> str:
+    """Buys over HTTP as an impatient buyer would, two presses at a time, until it is known what became of it."""
+    ports, email = fragile.installation.ports, f"flood{n}@example.org"
+    headers = {"host": f"counter.localhost:{ports.web}"}
+    web = httpx.Client(base_url=f"http://127.0.0.1:{ports.web}", headers=headers, timeout=20)
+    card = {"merchant": "ostrel", "mode": "test", "expires": "2031-12", "code": "123"}
+
+    def again(ask: Callable[[], httpx.Response]) -> httpx.Response:
+        for _ in range(400):
+            with contextlib.suppress(httpx.HTTPError):
+                answer = ask()
+                if answer.status_code < 500:
+                    return answer
+            time.sleep(0.1)
+        raise AssertionError("it never answered")
+
+    def pay(behaviour: str) -> str:
+        tokens = f"http://127.0.0.1:{ports.cards}/tokens"
+        token = httpx.post(tokens, json={**card, "number": NUMBERS[behaviour]}).json()["token"]
+        body = {"visit": visit, "email": email, "name": "Flood", "country": "NL", "token": token, "expected": "48.00"}
+        return str(again(lambda: web.post("/counter/api/pay", json=body)).json()["state"])
+
+    page = again(lambda: web.get("/buy/ostrel-kit")).text
+    found = re.search(r'id="boot">(.*?)</script>', page, re.S)
+    assert found
+    visit = json.loads(found[1])["counter"]["visit"]
+    with ThreadPoolExecutor(2) as presses:
+        for behaviour in ("no_funds", "approved") if n % 3 == 0 else ("cut",) if n % 3 == 1 else ("approved",):
+            list(presses.map(pay, [behaviour, behaviour]))
+            for _ in range(300):
+                state = again(lambda: web.post("/counter/api/progress", json={"visit": visit})).json()["state"]
+                if state in {"paid", "refused"}:
+                    break
+                if state in {"none", "open"}:
+                    pay(behaviour)
+                time.sleep(0.1)
+    return str(state)
+
+
+def test_a_flood_of_buyers_while_processes_are_killed_charges_each_once(fragile: Running) -> None:
+    buyers = 48
+    with ThreadPoolExecutor(8) as flood:
+        bought = [flood.submit(buy_stubbornly, fragile, n) for n in range(buyers)]
+        for victim in ("web", "worker", "web", "worker", "web"):
+            time.sleep(1.2)
+            fragile.kill(victim)
+            fragile.start(victim)
+        states = [one.result() for one in bought]
+    assert states == ["paid"] * buyers
+    for n in range(buyers):
+        fragile.charged_once(f"flood{n}@example.org")
+    ours = fragile.rows("select sum(amount), count(*) from charges")
+    approved = [c for c in fragile.charges() if c["outcome"] == "approved"]
+    assert ours == [(sum(round(float(c["amount"]) * 100) for c in approved), len(approved))]
+    assert fragile.rows("select count(*) from attempts where state = 'open'") == [(0,)]
 
 
 def test_a_stopped_database_is_a_clear_state_and_recovers_by_itself(
