@@ -42,7 +42,7 @@ const clock = (at: string) => new Date(at).toLocaleTimeString("en-GB");
 export function OrderDetail({ code, mode, orderCode }: { code: string; mode: Mode; orderCode: string }) {
   const asked = useQuery({ ...order(code, mode, orderCode), refetchInterval: 4000 });
   if (asked.isError) return <Empty title="No such order">There is no order {orderCode} in this book.</Empty>;
-  if (!asked.data) return <Waiting away={asked.failureCount > 0} again={() => void asked.refetch()} />;
+  if (!asked.data) return <Waiting within away={asked.failureCount > 0} again={() => void asked.refetch()} />;
   const found = asked.data;
   const open = found.attempts.find((attempt) => attempt.state === "open");
   return (

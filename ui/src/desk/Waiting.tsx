@@ -9,10 +9,13 @@ const Room = styled.main`
   padding: 0 20px;
 `;
 
-/** While nothing is known yet; and, where the server is away, what that means and that it is asked again. */
-export function Waiting({ away, again }: { away: boolean; again: () => void }) {
+/**
+ * While nothing is known yet; and, where the server is away, what that means and that it is asked again.
+ * `within`: it stands in a part of a sheet, whose other parts are there already.
+ */
+export function Waiting({ away, again, within }: { away: boolean; again: () => void; within?: boolean }) {
   return (
-    <Room aria-busy={!away}>
+    <Room as={within ? "div" : "main"} aria-busy={!away}>
       {away ? (
         <Notice
           kind="attention"
