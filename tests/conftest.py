@@ -61,7 +61,7 @@ def cluster() -> Iterator[Cluster]:
     finally:
         server.send_signal(3)
         server.wait(timeout=20)
-        shutil.rmtree(data, ignore_errors=True)
+        shutil.rmtree(data.parent, ignore_errors=True)
         shutil.rmtree(folder, ignore_errors=True)
 
 

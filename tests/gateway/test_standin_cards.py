@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import json
+import shutil
 import sqlite3
 import subprocess
 import threading
@@ -198,4 +199,5 @@ async def test_it_survives_a_restart_and_its_events_arrive_signed(inbox: Inbox) 
     assert Webhook(secret).verify(body, headers)["type"] == "charge.approved"
     assert json.loads(body)["data"]["key"] == key
     dump = "\n".join(sqlite3.connect(folder / "cards.sqlite").iterdump())
+    shutil.rmtree(folder)
     assert NUMBERS["approved"] not in dump, "the gateway keeps no card numbers"

@@ -170,7 +170,7 @@ export function Checkout({ code, fresh }: { code: string; fresh: Counter }) {
             </>
           ) : null}
         </p>
-        <PayButton type="submit" aria-disabled={working || !quote} disabled={false}>
+        <PayButton type="submit" aria-disabled={working || !quote}>
           {working
             ? "One moment …"
             : `${counter.button} · ${quote ? `${quote.currency} ${quote.due_today}` : "…"}`}
