@@ -121,6 +121,17 @@ async def test_what_nobody_answered_is_settled_by_recovery(shop: Shop, behaviour
     assert await settling.recover(shop.context) == 0
 
 
+async def test_what_is_sent_again_is_the_same_to_the_letter(shop: Shop) -> None:
+    for behaviour in ("approved", "no_answer"):
+        await pay(shop, await opened(shop), behaviour)
+    await settling.recover(shop.context)
+    page = await books.page(shop.context, shop.site_id, "test", None, "")
+    told = [await books.story(shop.context, shop.site_id, "test", order.code) for order in page.orders]
+    keys = {str(one.attempts[0].id) for one in told}
+    assert [one.order.state for one in told] == ["paid", "paid"]
+    assert [c["text"] for c in await shop.cards.charges() if c["key"] in keys] == ["Ostrel Bindery"] * 2
+
+
 async def test_a_process_that_died_after_sending_is_followed_by_recovery(shop: Shop) -> None:
     visit = await opened(shop)
     dying = asyncio.create_task(pay(shop, visit, "slow"))

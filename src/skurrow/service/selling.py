@@ -113,7 +113,8 @@ async def pay(context: Context, visit: Visit, payment: Payment) -> Progress:
             raise Closed(f"{edition.site.site.name} cannot take payments at the moment.")
         order = await _repriced(db, visit, order, payment, quoted)
         attempt = await _open_attempt(context, db, visit, order, connection, payment.token)
-    request = ChargeRequest(attempt.id, attempt.amount, attempt.currency, payment.token, text=edition.site.site.name)
+    text = settling.statement_text(edition)
+    request = ChargeRequest(attempt.id, attempt.amount, attempt.currency, payment.token, text)
     outcome: Outcome
     try:
         outcome = await gateway_of(context, connection).charge(request)

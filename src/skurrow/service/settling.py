@@ -11,8 +11,10 @@ from uuid import UUID
 
 import structlog
 
+from skurrow.core.edition import Edition
 from skurrow.core.money import format_amount
 from skurrow.gateway.protocol import Approved, ChargeRequest, Message, NoAnswer, NotAccepted, Outcome
+from skurrow.service.configuration import edition_at
 from skurrow.service.context import Context
 from skurrow.service.gateways import gateway_of
 from skurrow.service.refusals import NotFound
@@ -48,6 +50,11 @@ async def settle(context: Context, site_id: UUID, attempt_id: UUID, outcome: Out
         await orders.close_attempt(db, site_id, attempt.id, "refused", outcome.reason, context.now())
         await _event(context, db, site_id, attempt, "charge.refused", {"reason": outcome.reason})
         return "refused"
+
+
+def statement_text(edition: Edition) -> str:
+    """What the buyer's statement shows for a charge under this edition, however often it is sent."""
+    return edition.site.site.name
 
 
 async def ask_soon(context: Context, site_id: UUID, attempt_id: UUID) -> None:
@@ -86,12 +93,16 @@ async def _recover_one(context: Context, site_id: UUID, attempt_id: UUID) -> Non
         if attempt is None or attempt.state != "open":
             return
         connection = await connections.connection_by_id(db, site_id, attempt.connection_id)
-    assert connection is not None
+        order = await orders.order_by_id(db, site_id, attempt.mode, attempt.order_id)
+        assert connection is not None
+        assert order is not None
+        text = statement_text(await edition_at(context, db, site_id, order.change))
     gateway = gateway_of(context, connection)
     outcome = await gateway.look_up(attempt.id)
     if outcome is None:
         token = context.vault.open(attempt.sealed_token or b"")
-        outcome = await gateway.charge(ChargeRequest(attempt.id, attempt.amount, attempt.currency, token))
+        # The request as it was sent at first, to the letter: a gateway may refuse a key with another body.
+        outcome = await gateway.charge(ChargeRequest(attempt.id, attempt.amount, attempt.currency, token, text))
     done = await settle(context, site_id, attempt.id, outcome)
     _log.info("attempt.recovered", attempt=str(attempt.id), outcome=done, asks=attempt.asks)
 

@@ -211,6 +211,7 @@ def public_charge(charge: dict[str, Any]) -> dict[str, Any]:
         "reason": charge["reason"],
         "amount": charge["amount"],
         "currency": charge["currency"],
+        "text": json.loads(charge["request"])["text"],
         "card": {"ending": charge["ending"], "expires": charge["expires"]},
         "mode": charge["mode"],
         "at": time.strftime("%Y-%m-%dT%H:%M:%SZ", time.gmtime(charge["made"])),
