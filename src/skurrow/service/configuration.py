@@ -133,6 +133,7 @@ async def write_site_file(
 async def release(context: Context, site_id: UUID, by: UUID | None, seen: int, note: str = "") -> ReleaseRow:
     """Releases the draft; `seen` is the change that was looked through. Raises Conflict when it moved on."""
     async with site_transaction(context.pool, site_id) as db:
+        await sites.hold_site(db, site_id)
         row = await _site(db, site_id)
         if row.head_change != seen:
             raise Conflict("The draft has changed since you looked it through.", row.head_change)

@@ -81,6 +81,11 @@ async def site(connection: Connection, site_id: UUID) -> SiteRow | None:
     )
 
 
+async def hold_site(connection: Connection, site_id: UUID) -> None:
+    """Has edits and releases of the site wait for each other until the transaction ends."""
+    await run(connection, "select 1 from sites where id = %(id)s for update", {"id": site_id})
+
+
 async def go_live(connection: Connection, site_id: UUID, at: datetime) -> None:
     """From now on the public addresses take real buyers; the first time counts."""
     await run(
