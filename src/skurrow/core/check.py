@@ -7,7 +7,7 @@ Three passes: names of the contract that this version does not compute yet; shap
 from __future__ import annotations
 
 import copy
-from collections.abc import Iterator
+from collections.abc import Container, Iterator
 from dataclasses import replace
 from typing import Any
 
@@ -28,6 +28,7 @@ from skurrow.core.site import (
     Registration,
     Site,
     SiteFile,
+    StandInBuyer,
     Tax,
 )
 
@@ -79,9 +80,10 @@ _MODELS: dict[str, type[Frozen]] = {
     "prices": Price,
     "quantity": Quantity,
     "checkouts": Checkout,
+    "stand_in_buyers": StandInBuyer,
 }
 
-_KNOWN_NAMES = {
+KNOWN_NAMES = {
     owner: [field.alias or name for name, field in model.model_fields.items()] for owner, model in _MODELS.items()
 }
 
@@ -106,11 +108,11 @@ def check_data(data: Any) -> SiteFile:
     """A site from plain data, as JSON or YAML gives it. Raises InvalidInput with every problem."""
     if not isinstance(data, dict):
         raise InvalidInput([Problem((), "A site file is a mapping of names", "Begin with format: skurrow-site/1")])
-    problems, computable = _without_not_yet(data)
+    problems, computable = without_not_yet(data)
     try:
         site = SiteFile.model_validate(computable)
     except ValidationError as error:
-        problems += problems_of(error, _KNOWN_NAMES)
+        problems += problems_of(error, KNOWN_NAMES)
         raise InvalidInput(problems + _fitting_problems_despite(error, computable, problems)) from None
     problems += fitting_problems(site)
     if problems:
@@ -125,6 +127,7 @@ def fitting_problems(site: SiteFile) -> list[Problem]:
         *_tax_problems(site),
         *_product_problems(site),
         *_checkout_problems(site),
+        *_stand_in_buyer_problems(site),
     ]
 
 
@@ -173,8 +176,11 @@ _HARMLESS: dict[str | int, Any] = {
 # -- what is not computed yet -----------------------------------------------------------------------------
 
 
-def _without_not_yet(data: dict[str, Any]) -> tuple[list[Problem], dict[str, Any]]:
-    """The problems, and the data without what caused them, so that nothing is told twice."""
+def without_not_yet(data: dict[str, Any], within: tuple[str, ...] = ()) -> tuple[list[Problem], dict[str, Any]]:
+    """The problems, and the data without what caused them, so that nothing is told twice.
+
+    `within` is where in a site file the data stands, as in ("products", "*").
+    """
     problems: list[Problem] = []
 
     def walk(value: Any, path: Path, pattern: tuple[str, ...]) -> Any:
@@ -197,7 +203,7 @@ def _without_not_yet(data: dict[str, Any]) -> tuple[list[Problem], dict[str, Any
                 kept[name] = walk(child, (*path, name), here)
         return kept
 
-    return problems, walk(data, (), ())
+    return problems, walk(data, (), within)
 
 
 def _not_yet(path: Path, words: str, remedy: str) -> Problem:
@@ -257,20 +263,24 @@ def _product_problems(site: SiteFile) -> Iterator[Problem]:
     ]
     yield from _repeated(list(prices), "price")
     for i, product in enumerate(site.products):
-        path: Path = ("products", i)
-        if product.kind == "event" and product.held_in is None:
-            yield Problem((*path, "held_in"), "An event is taxed where it is held", "Add held_in with a country")
-        if product.kind != "event" and product.held_in is not None:
-            yield Problem((*path, "held_in"), "Only an event is held somewhere", "Remove it, or make the kind event")
-        if product.held_in is not None and product.held_in != site.site.country:
-            words = "events held outside the seller's own country"
-            yield _not_yet((*path, "held_in"), words, "Leave the product out for now")
-        defaults = [j for j, price in enumerate(product.prices) if price.default]
-        for j in defaults[1:]:
-            message = f"“{product.prices[defaults[0]].id}” is the default already"
-            yield Problem((*path, "prices", j, "default"), message, "Keep one default a product")
-        for j, price in enumerate(product.prices):
-            yield from _price_problems(site, price, (*path, "prices", j))
+        yield from product_problems(site, product, ("products", i))
+
+
+def product_problems(site: SiteFile, product: Product, path: Path) -> Iterator[Problem]:
+    """What is wrong with a product on a site whose currencies and home are right."""
+    if product.kind == "event" and product.held_in is None:
+        yield Problem((*path, "held_in"), "An event is taxed where it is held", "Add held_in with a country")
+    if product.kind != "event" and product.held_in is not None:
+        yield Problem((*path, "held_in"), "Only an event is held somewhere", "Remove it, or make the kind event")
+    if product.held_in is not None and product.held_in != site.site.country:
+        words = "events held outside the seller's own country"
+        yield _not_yet((*path, "held_in"), words, "Leave the product out for now")
+    defaults = [j for j, price in enumerate(product.prices) if price.default]
+    for j in defaults[1:]:
+        message = f"“{product.prices[defaults[0]].id}” is the default already"
+        yield Problem((*path, "prices", j, "default"), message, "Keep one default a product")
+    for j, price in enumerate(product.prices):
+        yield from _price_problems(site, price, (*path, "prices", j))
 
 
 def _price_problems(site: SiteFile, price: Price, path: Path) -> Iterator[Problem]:
@@ -305,7 +315,27 @@ def _checkout_problems(site: SiteFile) -> Iterator[Problem]:
     yield from _repeated([(("checkouts", i, "id"), c.id) for i, c in enumerate(site.checkouts)], "checkout")
     known = {price.id for product in site.products for price in product.prices}
     for i, checkout in enumerate(site.checkouts):
-        for j, price in enumerate(checkout.prices):
-            if price not in known:
-                path: Path = ("checkouts", i, "prices", j)
-                yield Problem(path, f"There is no price “{price}”", "Choose one of a product's prices", "unknown")
+        yield from checkout_problems(known, checkout, ("checkouts", i))
+
+
+def checkout_problems(known: Container[str], checkout: Checkout, path: Path) -> Iterator[Problem]:
+    """What is wrong with a checkout where these prices are known."""
+    for j, price in enumerate(checkout.prices):
+        if price not in known:
+            message = f"There is no price “{price}”"
+            yield Problem((*path, "prices", j), message, "Choose one of a product's prices", "unknown")
+
+
+def _stand_in_buyer_problems(site: SiteFile) -> Iterator[Problem]:
+    ids = [(("stand_in_buyers", i, "id"), buyer.id) for i, buyer in enumerate(site.stand_in_buyers)]
+    yield from _repeated(list(ids), "stand-in buyer")
+    for i, buyer in enumerate(site.stand_in_buyers):
+        yield from stand_in_buyer_problems(site, buyer, ("stand_in_buyers", i))
+
+
+def stand_in_buyer_problems(site: SiteFile, buyer: StandInBuyer, path: Path) -> Iterator[Problem]:
+    """What is wrong with a stand-in buyer on a site."""
+    if all(buyer.currency != currency.code for currency in site.currencies):
+        sold = ", ".join(currency.code for currency in site.currencies)
+        message = f"The site does not sell in {buyer.currency}"
+        yield Problem((*path, "currency"), message, f"Choose one of {sold}, or add {buyer.currency} to currencies")

@@ -78,6 +78,13 @@ def _iso_date(value: object) -> object:
     return value
 
 
+def _email(value: str) -> str:
+    name, _, host = value.strip().rpartition("@")
+    if not name or "." not in host or any(character.isspace() for character in value.strip()) or len(value) > 254:
+        raise ValueError(f'"{value}" is no email address; write it as in name@example.org')
+    return value.strip()
+
+
 def _printable(value: str) -> str:
     if any(ord(character) < 32 and character not in "\n\t" for character in value):
         raise ValueError("holds a character that cannot be shown; remove it")
@@ -100,6 +107,10 @@ Text = Annotated[str, StringConstraints(strip_whitespace=True, max_length=2000),
 Colour = Annotated[str, StringConstraints(pattern=r"^(?P<colour>#[0-9A-Fa-f]{6})$")]
 WebAddress = Annotated[str, AfterValidator(_web_address)]
 Day = Annotated[date, BeforeValidator(_iso_date)]
+
+
+CardBehaviour = Literal["approved", "no_funds", "lost", "expired", "slow", "no_answer", "cut"]
+"""How a stand-in buyer's card behaves."""
 
 
 class Site(Frozen):
@@ -198,6 +209,27 @@ class Checkout(Frozen):
     button: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=40)] = "Pay"
 
 
+class StandInBuyer(Frozen):
+    """An invented buyer for whom tapes are made out and tests are bought; real buyers never meet one.
+
+    `name` is what the desk calls them; `person` and `email` are what they type at the counter; `card` is how their
+    card behaves.
+    """
+
+    id: Code
+    name: Name
+    person: Name
+    email: Annotated[str, AfterValidator(_email)]
+    country: Country
+    region: Annotated[str, StringConstraints(strip_whitespace=True, max_length=40)] | None = None
+    postal_code: Annotated[str, StringConstraints(strip_whitespace=True, max_length=12)] | None = None
+    currency: CurrencyCode
+    business: bool = False
+    tax_number: Annotated[str, StringConstraints(strip_whitespace=True, max_length=30)] | None = None
+    card: CardBehaviour = "approved"
+    screen: Literal["desktop", "phone"] = "desktop"
+
+
 class SiteFile(Frozen):
     """A whole site: the parts that are edited, kept and released."""
 
@@ -207,6 +239,7 @@ class SiteFile(Frozen):
     tax: Tax = Tax()
     products: list[Product] = Field(default_factory=list)
     checkouts: list[Checkout] = Field(default_factory=list)
+    stand_in_buyers: list[StandInBuyer] = Field(default_factory=list)
 
 
 PARTS: dict[str, type[Frozen]] = {
@@ -214,5 +247,12 @@ PARTS: dict[str, type[Frozen]] = {
     "tax": Tax,
     "product": Product,
     "checkout": Checkout,
+    "stand_in_buyer": StandInBuyer,
 }
 """Kinds of part that stand by themselves, with their models; `currencies` is a list kept as one part."""
+
+LISTS = {"product": "products", "checkout": "checkouts", "stand_in_buyer": "stand_in_buyers"}
+"""Kinds of part of which a site has many, with the name of their list in the site file."""
+
+SINGLE = ("site", "currencies", "tax")
+"""Kinds of part of which a site has one."""

@@ -13,6 +13,13 @@ _SENTENCES = {
     ),
     "standard_row": "The tax tables have no row “{counts_as}” for {place}; the standard rate is used.",
     "converted": "Converted from {base} at {rate}.",
+    "own_amount": "The owner's own amount in {currency}.",
+    "converted_step": "Converted: {base} {amount} × {rate}",
+    "rounded_step": ", to the nearest {to}",
+    "less_step": ", less {less}",
+    "times": "{quantity} × {unit} = {total}.",
+    "fee": "What the gateway takes of the charge, rounded half up.",
+    "keep": "What is due, less the tax in it and the card fee.",
 }
 
 

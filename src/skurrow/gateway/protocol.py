@@ -143,8 +143,11 @@ class Gateway(Protocol):
         Raises NoAnswer, also while the gateway is still working on it.
         """
 
-    def fields_address(self, parent_origin: str, colour: str) -> str:
-        """The address of the gateway's own frame with card fields, for a page of `parent_origin`."""
+    def fields_address(self, parent_origin: str, colour: str, card: str | None = None) -> str:
+        """The address of the gateway's own frame with card fields, for a page of `parent_origin`.
+
+        In test mode `card` names how a card behaves, for a gateway that can fill in such a card by itself.
+        """
 
     def verify_message(self, headers: Mapping[str, str], body: bytes, secret: str) -> Message:
         """Verifies a message with the signing secret. Raises ForgedEvent for one that is false or too old."""

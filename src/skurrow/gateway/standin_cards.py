@@ -60,7 +60,7 @@ class StandInCards:
             "text": request.text[:22],
         }
         try:
-            return _outcome(await self._ask("PUT", f"/charges/{request.key}", body))
+            return _outcome(await self._ask("PUT", f"/charges/{request.key}", body), request.key)
         except _Answered as answered:
             if answered.status == _GONE:
                 return Refused("card_details")
@@ -68,22 +68,22 @@ class StandInCards:
 
     async def look_up(self, key: UUID) -> Outcome | None:
         try:
-            return _outcome(await self._ask("GET", f"/charges/{key}"))
+            return _outcome(await self._ask("GET", f"/charges/{key}"), key)
         except _Answered as answered:
             if answered.status == _NOT_FOUND:
                 return None
             raise NoAnswer(f"the gateway answered {answered.status}") from answered
 
-    def fields_address(self, parent_origin: str, colour: str) -> str:
-        query = urlencode(
-            {
-                "merchant": self._credentials.merchant,
-                "mode": self._mode,
-                "parent": parent_origin,
-                "colour": colour,
-            }
-        )
-        return f"{self._reach.browser}/fields?{query}"
+    def fields_address(self, parent_origin: str, colour: str, card: str | None = None) -> str:
+        query = {
+            "merchant": self._credentials.merchant,
+            "mode": self._mode,
+            "parent": parent_origin,
+            "colour": colour,
+        }
+        if card is not None and self._mode == "test":
+            query["card"] = card
+        return f"{self._reach.browser}/fields?{urlencode(query)}"
 
     def verify_message(self, headers: Mapping[str, str], body: bytes, secret: str) -> Message:
         try:
@@ -102,7 +102,7 @@ class StandInCards:
             return GatewayEvent(kind, None, None)
         if kind not in {"charge.approved", "charge.refused"}:
             return GatewayEvent(kind, key, None)
-        return GatewayEvent(kind, key, _outcome(data))
+        return GatewayEvent(kind, key, _outcome(data, key))
 
     async def _ask(self, method: str, path: str, body: dict[str, Any] | None = None) -> dict[str, Any]:
         url = self._reach.api + quote(path)
@@ -129,7 +129,10 @@ class _Answered(NoAnswer):
         self.status = status
 
 
-def _outcome(charge: dict[str, Any]) -> Outcome:
+def _outcome(charge: dict[str, Any], key: UUID) -> Outcome:
+    """What became of the charge with the key; an answer about another one is none."""
+    if charge["key"] != str(key):
+        raise NoAnswer("the gateway answered about another charge")
     currency = str(charge["currency"])
     if charge["outcome"] == "approved" and currency in MINOR_UNITS:
         return Approved(
