@@ -4,26 +4,54 @@ from __future__ import annotations
 
 import secrets
 from dataclasses import dataclass, replace
+from datetime import datetime
 from typing import Any
 from uuid import UUID
 
-from psycopg import errors
-
+from skurrow.core.changes import Difference, differences
 from skurrow.core.check import check_data
-from skurrow.core.edition import Edition, compile_site
+from skurrow.core.edition import Edition
 from skurrow.core.problems import InvalidInput, Problem
+from skurrow.core.site import LISTS, SINGLE
 from skurrow.core.work_order import Stage, work_order
 from skurrow.service.context import Context
 from skurrow.service.refusals import Conflict, NotFound
+from skurrow.service.states import State, edited
 from skurrow.store import connections, orders, sites
 from skurrow.store.database import Connection, site_transaction
-from skurrow.store.sites import PartRow, ReleaseRow, SiteRow
+from skurrow.store.sites import Edited, PartRow, ReleaseRow, SiteRow
 
-_LISTS = {"product": "products", "checkout": "checkouts"}
-_SINGLE = ("site", "currencies", "tax")
 _ORDER = ("product", "checkout", "site", "currencies", "tax")
-_MOST_EDITIONS = 200
 _LETTERS = "abcdefghjkmnpqrstuvwxyz23456789"
+_LAST = 2**62
+
+
+@dataclass(frozen=True, slots=True)
+class Edit:
+    """A new state of one part: `seen` is the change at which the editor saw it, 0 for a new one; `body` None
+    archives it."""
+
+    kind: str
+    part_id: str
+    seen: int
+    body: dict[str, Any] | None
+
+
+@dataclass(frozen=True, slots=True)
+class Clash:
+    """An edit that came too late: the part as it is now, whose it is, and what it was when the editor saw it."""
+
+    current: PartRow
+    by_name: str | None
+    seen_body: Any
+
+
+@dataclass(frozen=True, slots=True)
+class Told:
+    """An edit and what it changed, in words."""
+
+    edit: Edited
+    differences: list[Difference]
 
 
 @dataclass(frozen=True, slots=True)
@@ -36,26 +64,19 @@ class SiteState:
     release: ReleaseRow | None
     changed: list[PartRow]
     stages: list[Stage]
+    edition: Edition
 
 
 async def edition_at(context: Context, db: Connection, site_id: UUID, change: int) -> Edition:
-    """The compiled state at a change. It can never differ, so it is kept."""
-    key = (site_id, change)
-    found = context.editions.get(key)
-    if found is None:
-        parts = await sites.parts_at(db, site_id, change)
-        found = compile_site(check_data(assemble(parts)))
-        while len(context.editions) >= _MOST_EDITIONS:
-            context.editions.pop(next(iter(context.editions)))
-        context.editions[key] = found
-    return found
+    """The compiled state at a change."""
+    return (await context.states.at(db, site_id, change)).edition
 
 
 async def edition_of(context: Context, site_id: UUID, change: int) -> Edition:
     """The same, without asking the database for what is known already."""
-    found = context.editions.get((site_id, change))
-    if found is not None:
-        return found
+    known = context.states.known(site_id, change)
+    if known is not None:
+        return known.edition
     async with site_transaction(context.pool, site_id) as db:
         return await edition_at(context, db, site_id, change)
 
@@ -63,53 +84,63 @@ async def edition_of(context: Context, site_id: UUID, change: int) -> Edition:
 async def site_state(context: Context, site_id: UUID) -> SiteState:
     """How the site stands now."""
     async with site_transaction(context.pool, site_id) as db:
-        row = await _site(db, site_id)
-        edition = await edition_at(context, db, site_id, row.head_change)
+        row = await site_row(db, site_id)
+        state = await context.states.at(db, site_id, row.head_change)
         release = await sites.last_release(db, site_id)
-        changed = await sites.changed_parts(db, site_id, release.change if release else 0)
-        changed.sort(key=lambda part: (_ORDER.index(part.kind), part.position))
+        before = await context.states.at(db, site_id, release.change) if release else None
         connected = await connections.current_connections(db, site_id)
         newest = await orders.orders_before(db, site_id, "test", None, "", 1)
+        edition = state.edition
         stages = work_order(edition, tuple(c.mode for c in connected), orders_seen=bool(newest))
         shop = edition.site.site
-        return SiteState(row, shop.name, shop.url, release, changed, stages)
+        return SiteState(row, shop.name, shop.url, release, changed_parts(before, state), stages, edition)
 
 
-async def draft(context: Context, site_id: UUID) -> tuple[Edition, list[PartRow]]:
-    """The draft, compiled and as its parts."""
+def changed_parts(before: State | None, after: State) -> list[PartRow]:
+    """The parts that real buyers would meet otherwise than before, as they stand after."""
+    known = before.parts if before else {}
+    found = []
+    for key, part in after.parts.items():
+        old = known.get(key)
+        if old is part or part.kind == "stand_in_buyer" or (old is not None and old.change == part.change):
+            continue
+        if (old.body if old else None) != part.body:
+            found.append(part)
+    return sorted(found, key=lambda part: (_ORDER.index(part.kind), part.position, part.part_id))
+
+
+async def draft(context: Context, site_id: UUID) -> State:
+    """The draft as it is now."""
     async with site_transaction(context.pool, site_id) as db:
-        row = await _site(db, site_id)
-        edition = await edition_at(context, db, site_id, row.head_change)
-        return edition, await sites.parts_at(db, site_id, row.head_change)
+        row = await site_row(db, site_id)
+        return await context.states.at(db, site_id, row.head_change)
 
 
 async def edit_part(
-    context: Context, site_id: UUID, by: UUID | None, kind: str, part_id: str, seen: int, body: dict[str, Any]
+    context: Context, site_id: UUID, by: UUID | None, kind: str, part_id: str, seen: int, body: dict[str, Any] | None
 ) -> PartRow:
-    """Writes a new revision of one part into the draft; `seen` is the change the editor saw, 0 for a new part.
+    """Writes a new revision of one part into the draft; see `edit_parts`."""
+    return (await edit_parts(context, site_id, by, [Edit(kind, part_id, seen, body)]))[0]
 
-    Raises Conflict with the current revision when somebody else was faster, InvalidInput (paths within the part)
-    when the draft would not be right any more. Nothing is written then.
+
+async def edit_parts(context: Context, site_id: UUID, by: UUID | None, wanted: list[Edit]) -> list[PartRow]:
+    """Writes new revisions of parts into the draft, as one change; all of them or none.
+
+    Raises Conflict with a Clash when somebody else was faster, InvalidInput (paths within the part) when the draft
+    would not be right any more. Nothing is written then.
     """
     async with site_transaction(context.pool, site_id) as db:
         change = await sites.next_change(db, site_id)
-        parts = await sites.parts_at(db, site_id, change)
-        current = next((p for p in parts if (p.kind, p.part_id) == (kind, part_id)), None)
-        if current is None and seen != 0:
-            raise NotFound(f"there is no {kind} {part_id}")
-        if current is not None and current.change != seen:
-            if seen == 0:
-                problem = Problem(("id",), f"Another {kind} is already called “{part_id}”", "Choose another")
-                raise InvalidInput([problem])
-            raise Conflict("Somebody else has changed this in the meantime.", current)
-        position = current.position if current else 1 + max((p.position for p in parts if p.kind == kind), default=0)
-        part = PartRow(kind, part_id, change, position, body, context.now())
-        kept = [p for p in parts if p is not current]
-        _check(kept, part)
-        await sites.add_revision(db, site_id, part, by)
-        if kind == "checkout":
-            await _give_address(db, site_id, part_id)
-        return part
+        base = await context.states.at(db, site_id, change - 1)
+        now = context.now()
+        revisions = [await _revision(db, site_id, base, edit, change, now) for edit in wanted]
+        state = _edited(base, change, revisions)
+        for part in revisions:
+            await sites.add_revision(db, site_id, part, by)
+            if part.kind == "checkout" and part.body is not None:
+                await _give_address(db, site_id, part.part_id)
+    context.states.keep(site_id, state)  # only now: what was rolled back has never been
+    return revisions
 
 
 async def write_site_file(
@@ -119,10 +150,10 @@ async def write_site_file(
     check_data(data)
     change = await sites.next_change(db, site_id)
     now = context.now()
-    for name in _SINGLE:
+    for name in SINGLE:
         if name in data:
             await sites.add_revision(db, site_id, PartRow(name, "-", change, 0, data[name], now), by)
-    for kind, name in _LISTS.items():
+    for kind, name in LISTS.items():
         for position, body in enumerate(data.get(name, [])):
             await sites.add_revision(db, site_id, PartRow(kind, body["id"], change, position, body, now), by)
             if kind == "checkout":
@@ -130,29 +161,10 @@ async def write_site_file(
     return change
 
 
-async def release(context: Context, site_id: UUID, by: UUID | None, seen: int, note: str = "") -> ReleaseRow:
-    """Releases the draft; `seen` is the change that was looked through. Raises Conflict when it moved on."""
-    async with site_transaction(context.pool, site_id) as db:
-        await sites.hold_site(db, site_id)
-        row = await _site(db, site_id)
-        if row.head_change != seen:
-            raise Conflict("The draft has changed since you looked it through.", row.head_change)
-        last = await sites.last_release(db, site_id)
-        if last is not None and last.change == seen:
-            return last
-        try:
-            await sites.add_release(db, site_id, seen, note, context.now(), by)
-        except errors.UniqueViolation:
-            raise Conflict("Somebody else is releasing at this moment.", row.head_change) from None
-        made = await sites.last_release(db, site_id)
-        assert made is not None
-        return made
-
-
 async def go_live(context: Context, site_id: UUID) -> None:
     """From now on the public addresses take real buyers. Raises InvalidInput with everything that is missing."""
     async with site_transaction(context.pool, site_id) as db:
-        await _site(db, site_id)
+        await site_row(db, site_id)
         problems = []
         if all(row.mode != "live" for row in await connections.current_connections(db, site_id)):
             problems.append(Problem(("gateway",), "No gateway is connected for live", "Connect one under Payments"))
@@ -163,24 +175,26 @@ async def go_live(context: Context, site_id: UUID) -> None:
         await sites.go_live(db, site_id, context.now())
 
 
-def assemble(parts: list[PartRow]) -> dict[str, Any]:
-    """The site file's data from its parts."""
-    data: dict[str, Any] = {"format": "skurrow-site/1"}
-    for part in parts:
-        if part.body is None:
-            continue
-        if part.kind in _SINGLE:
-            data[part.kind] = part.body
-        else:
-            data.setdefault(_LISTS[part.kind], []).append(part.body)
-    return data
-
-
-async def _site(db: Connection, site_id: UUID) -> SiteRow:
+async def site_row(db: Connection, site_id: UUID) -> SiteRow:
+    """The site; raises NotFound."""
     row = await sites.site(db, site_id)
     if row is None:
         raise NotFound("there is no such site")
     return row
+
+
+async def recent_edits(context: Context, site_id: UUID, before: int | None, most: int = 50) -> list[Told]:
+    """What was edited, the newest first, from before a change, each with what it changed."""
+    async with site_transaction(context.pool, site_id) as db:
+        await site_row(db, site_id)
+        found = []
+        for edit in await sites.edits(db, site_id, before or _LAST, most):
+            earlier = await sites.revision(db, site_id, edit.kind, edit.part_id, edit.change - 1)
+            found.append(Told(edit, differences(earlier.body if earlier else None, edit.body)))
+        return found
+
+
+# -- within -----------------------------------------------------------------------------------------------
 
 
 async def _give_address(db: Connection, site_id: UUID, checkout_id: str) -> None:
@@ -188,14 +202,35 @@ async def _give_address(db: Connection, site_id: UUID, checkout_id: str) -> None
     await sites.add_address(db, site_id, checkout_id, code)
 
 
-def _check(kept: list[PartRow], part: PartRow) -> None:
-    """Raises InvalidInput if the draft with this part would not be right; paths within the part are cut short."""
-    parts = sorted([*kept, part], key=lambda p: (p.kind, p.position, p.part_id))
-    live = [p for p in parts if p.kind == part.kind and p.body is not None]
-    prefix = (part.kind,) if part.kind in _SINGLE else (_LISTS[part.kind], live.index(part))
+async def _revision(db: Connection, site_id: UUID, base: State, edit: Edit, change: int, now: datetime) -> PartRow:
+    current = base.parts.get((edit.kind, edit.part_id))
+    if current is None and (edit.seen != 0 or edit.body is None):
+        raise NotFound(f"there is no {edit.kind.replace('_', ' ')} {edit.part_id}")
+    if current is not None and current.change != edit.seen:
+        if edit.seen == 0:
+            called = edit.kind.replace("_", "-", 1).replace("_", " ")
+            problem = Problem(("id",), f"Another {called} is already called “{edit.part_id}”", "Choose another")
+            raise InvalidInput([problem])
+        newest = await sites.revision(db, site_id, edit.kind, edit.part_id, current.change)
+        seen = await sites.revision(db, site_id, edit.kind, edit.part_id, edit.seen)
+        clash = Clash(current, newest.by_name if newest else None, seen.body if seen else None)
+        raise Conflict("Somebody else has changed this in the meantime.", clash)
+    if current is not None:
+        position = current.position
+    else:
+        position = 1 + max((p.position for p in base.parts.values() if p.kind == edit.kind), default=0)
+    return PartRow(edit.kind, edit.part_id, change, position, edit.body, now)
+
+
+def _edited(base: State, change: int, revisions: list[PartRow]) -> State:
+    """The state after the edits; paths within an edited part that stands by itself are cut short."""
     try:
-        check_data(assemble(parts))
+        return edited(base, change, revisions)
     except InvalidInput as error:
-        raise InvalidInput(
-            [replace(p, path=p.path[len(prefix) :]) if p.path[: len(prefix)] == prefix else p for p in error.problems]
-        ) from None
+        kinds = {part.kind for part in revisions}
+        if len(kinds) == 1 and kinds <= set(SINGLE):
+            (kind,) = kinds
+            raise InvalidInput(
+                [replace(p, path=p.path[1:]) if p.path[:1] == (kind,) else p for p in error.problems]
+            ) from None
+        raise

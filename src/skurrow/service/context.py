@@ -16,8 +16,9 @@ from cryptography.fernet import Fernet, MultiFernet
 from itsdangerous import BadSignature, URLSafeSerializer
 from uuid_utils.compat import uuid7
 
-from skurrow.core.edition import Edition
 from skurrow.gateway.protocol import Reach
+from skurrow.service.live import Live
+from skurrow.service.states import States
 from skurrow.store.database import Pool, make_pool
 
 CONNECT_SECONDS = 3.0
@@ -38,6 +39,8 @@ class Settings:
     gateways: Mapping[str, Reach]
     stand_in_origins: tuple[str, ...] = ()
     gateway_seconds: float = 12.0
+    smtp_address: tuple[str, int] = ("127.0.0.1", 25)
+    mail_from: str = "skurrow@skurrow.example"
 
     @property
     def first_ask(self) -> timedelta:
@@ -60,7 +63,14 @@ class Settings:
             },
             stand_in_origins=tuple(environment.get("SKURROW_STANDIN_ORIGINS", "").split()),
             gateway_seconds=float(environment.get("SKURROW_GATEWAY_SECONDS", "12")),
+            smtp_address=_host_and_port(environment.get("SKURROW_SMTP", "127.0.0.1:25")),
+            mail_from=environment.get("SKURROW_MAIL_FROM", "skurrow@skurrow.example"),
         )
+
+
+def _host_and_port(text: str) -> tuple[str, int]:
+    host, _, port = text.rpartition(":")
+    return host, int(port)
 
 
 class Vault:
@@ -117,9 +127,10 @@ class Context:
     http: httpx.AsyncClient
     vault: Vault
     signer: Signer
+    live: Live
     now: Callable[[], datetime] = _now
     new_id: Callable[[], UUID] = uuid7
-    editions: dict[tuple[UUID, int], Edition] = field(default_factory=dict)
+    states: States = field(default_factory=States)
 
 
 @asynccontextmanager
@@ -130,6 +141,7 @@ async def open_context(settings: Settings) -> AsyncIterator[Context]:
     async with httpx.AsyncClient(timeout=timeout, follow_redirects=False) as http:
         await pool.open(wait=False)
         try:
-            yield Context(settings, pool, http, Vault(settings.master_keys), Signer(settings.master_keys))
+            live = Live(settings.database_url)
+            yield Context(settings, pool, http, Vault(settings.master_keys), Signer(settings.master_keys), live)
         finally:
             await pool.close()

@@ -9,6 +9,10 @@ class NotFound(Exception):
     """There is nothing by that name here, or it is somebody else's."""
 
 
+class NotAllowed(Exception):
+    """Whoever asks may not do this; the message says who may."""
+
+
 class Conflict(Exception):
     """Somebody else was faster: `current` is what stands now."""
 

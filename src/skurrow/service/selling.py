@@ -232,6 +232,10 @@ async def _progress(context: Context, db: Connection, visit: Visit, order: Order
         token = context.signer.sign("confirmation", {"s": str(visit.site_id), "m": order.mode, "o": str(order.id)})
         return Progress("paid", confirmation=token, paid_at=order.paid_at)
     attempts = await orders.attempts_of(db, visit.site_id, visit.mode, order.id)
+    if any(attempt.state == "paid" for attempt in attempts):  # since the order was read
+        paid = await orders.order_by_id(db, visit.site_id, visit.mode, order.id)
+        assert paid is not None
+        return await _progress(context, db, visit, paid)
     if any(attempt.state == "open" for attempt in attempts):
         return Progress("pending")
     if attempts:

@@ -6,7 +6,7 @@ buyer met, and an id of its own: one visit can become one order, however many ta
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from typing import Any
 from uuid import UUID
@@ -14,7 +14,7 @@ from uuid import UUID
 from skurrow.core.edition import Edition
 from skurrow.core.problems import Problem
 from skurrow.core.quote import Quote, QuoteRefused, buyer_countries, quote, read_order
-from skurrow.core.site import Checkout
+from skurrow.core.site import Checkout, StandInBuyer
 from skurrow.gateway.protocol import Mode
 from skurrow.service.configuration import edition_at, edition_of
 from skurrow.service.context import Context
@@ -28,10 +28,12 @@ from skurrow.store.sites import SiteRow
 VISIT_LIFE = timedelta(days=2)
 """How long a buyer under way keeps what they began with; then the page is opened anew."""
 
+PREVIEW_LIFE = timedelta(hours=12)
+
 
 @dataclass(frozen=True, slots=True)
 class Visit:
-    """A buyer under way: `change` and `release` say which configuration they met."""
+    """A buyer under way: `change` and `release` say which configuration they met; `currency` None is the base."""
 
     id: UUID
     site_id: UUID
@@ -40,6 +42,16 @@ class Visit:
     change: int
     release: int | None
     began_at: datetime
+    currency: str | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Filled:
+    """What is filled in beforehand for a stand-in buyer."""
+
+    email: str
+    name: str
+    country: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,6 +69,45 @@ class Counter:
     countries: frozenset[str]
     fields_address: str
     gateway_origin: str
+    filled: Filled | None = None
+
+
+async def open_preview(context: Context, token: str) -> Counter:
+    """Begins a test visit of a stand-in buyer, as the desk has put it into a token. Raises NotFound, Closed."""
+    data = context.signer.read("preview", token)
+    if data is None or context.now() - datetime.fromisoformat(data["t"]) > PREVIEW_LIFE:
+        raise NotFound("there is no such preview")
+    site_id = UUID(data["s"])
+    async with site_transaction(context.pool, site_id) as db:
+        site = await sites.site(db, site_id)
+        if site is None:
+            raise NotFound("there is no such site")
+        change, release = await _met(db, site, "test")
+        edition = await edition_at(context, db, site.id, change)
+        connection = await connection_for(db, site.id, "test")
+    if data["c"] not in edition.checkouts:
+        raise NotFound("there is no such checkout")
+    if connection is None:
+        raise Closed("No gateway is connected for test. Connect one under Payments to try the checkout.")
+    currency = data["u"] if data["u"] in edition.currencies else None
+    visit = Visit(context.new_id(), site.id, data["c"], "test", change, release, context.now(), currency)
+    counter = counter_of(context, visit, edition, connection, card=data["k"])
+    return replace(counter, filled=Filled(data["e"], data["n"], data["l"]))
+
+
+def preview_token(context: Context, site_id: UUID, checkout_id: str, buyer: StandInBuyer) -> str:
+    """What opens a checkout for a stand-in buyer."""
+    data = {
+        "s": str(site_id),
+        "c": checkout_id,
+        "e": buyer.email,
+        "n": buyer.person,
+        "l": buyer.country,
+        "u": buyer.currency,
+        "k": buyer.card,
+        "t": context.now().isoformat(timespec="seconds"),
+    }
+    return context.signer.sign("preview", data)
 
 
 async def open_counter(context: Context, code: str, test_pass: str | None = None) -> Counter:
@@ -101,6 +152,7 @@ def read_visit(context: Context, token: str) -> Visit:
         data["g"],
         data["r"],
         datetime.fromisoformat(data["t"]),
+        data.get("u"),
     )
     if context.now() - visit.began_at > VISIT_LIFE:
         raise NotFound("this visit is over")
@@ -118,9 +170,12 @@ def test_pass(context: Context, site_id: UUID) -> str:
     return context.signer.sign("test-pass", str(site_id))
 
 
-def counter_of(context: Context, visit: Visit, edition: Edition, connection: ConnectionRow) -> Counter:
-    """What the visit's checkout page shows."""
+def counter_of(
+    context: Context, visit: Visit, edition: Edition, connection: ConnectionRow, card: str | None = None
+) -> Counter:
+    """What the visit's checkout page shows; `card` is how a stand-in buyer's card behaves."""
     shop, checkout = edition.site.site, edition.checkouts[visit.checkout_id]
+    gateway = gateway_of(context, connection)
     return Counter(
         visit=_signed(context, visit),
         mode=visit.mode,
@@ -128,10 +183,10 @@ def counter_of(context: Context, visit: Visit, edition: Edition, connection: Con
         site_url=shop.url,
         colour=shop.colour,
         checkout=checkout,
-        currency=edition.base,
+        currency=visit.currency or edition.base,
         home=shop.country,
         countries=buyer_countries(edition, checkout.prices[0]),
-        fields_address=gateway_of(context, connection).fields_address(context.settings.counter_url, shop.colour),
+        fields_address=gateway.fields_address(context.settings.counter_url, shop.colour, card),
         gateway_origin=context.settings.gateways[connection.adapter].browser,
     )
 
@@ -160,11 +215,13 @@ def _signed(context: Context, visit: Visit) -> str:
         "r": visit.release,
         "t": visit.began_at.isoformat(timespec="seconds"),
     }
+    if visit.currency is not None:
+        data["u"] = visit.currency
     return context.signer.sign("visit", data)
 
 
 def quote_for(edition: Edition, visit: Visit, country: str, at: datetime) -> Quote:
-    """What the visit\'s checkout costs under an edition. Raises QuoteRefused."""
+    """What the visit's checkout costs under an edition. Raises QuoteRefused."""
     price = edition.checkouts[visit.checkout_id].prices[0]
     if country not in buyer_countries(edition, price):
         message = f"This cannot be sold to {country} yet"
@@ -172,7 +229,7 @@ def quote_for(edition: Edition, visit: Visit, country: str, at: datetime) -> Quo
     order = read_order(
         {
             "at": at,
-            "currency": edition.base,
+            "currency": visit.currency or edition.base,
             "items": [{"price": price, "quantity": edition.prices[price].price.quantity.min}],
             "buyer": {"country": country},
         }

@@ -17,6 +17,8 @@ class Person:
     email: str
     name: str
     password_hash: str
+    sealed_totp: bytes | None = None
+    totp_step: int = 0
 
 
 @dataclass(frozen=True, slots=True)
@@ -26,6 +28,19 @@ class Membership:
     site_id: UUID
     code: str
     role: str
+    name: str
+
+
+@dataclass(frozen=True, slots=True)
+class SessionRow:
+    """A session of a person; `agent` is what the browser says of itself."""
+
+    id: UUID
+    token_hash: bytes
+    created_at: datetime
+    seen_at: datetime | None
+    expires_at: datetime
+    agent: str
 
 
 async def add_person(connection: Connection, person: Person, at: datetime) -> None:
@@ -43,7 +58,8 @@ async def person_by_email(connection: Connection, email: str) -> Person | None:
     return await one(
         connection,
         Person,
-        "select id, email, name, password_hash from people where lower(email) = lower(%(email)s)",
+        "select id, email, name, password_hash, sealed_totp, totp_step from people"
+        " where lower(email) = lower(%(email)s)",
         {"email": email},
     )
 
@@ -53,14 +69,15 @@ async def person_of_session(connection: Connection, token_hash: bytes, now: date
     return await one(
         connection,
         Person,
-        "select people.id, email, name, password_hash from sessions join people on people.id = person_id"
+        "select people.id, email, name, password_hash, sealed_totp, totp_step"
+        " from sessions join people on people.id = person_id"
         " where token_hash = %(hash)s and expires_at > %(now)s",
         {"hash": token_hash, "now": now},
     )
 
 
 async def add_session(
-    connection: Connection, token_hash: bytes, person_id: UUID, now: datetime, expires: datetime
+    connection: Connection, token_hash: bytes, person_id: UUID, now: datetime, expires: datetime, agent: str = ""
 ) -> None:
     """Begins a session, and forgets this person's old ones."""
     await run(
@@ -70,9 +87,9 @@ async def add_session(
     )
     await run(
         connection,
-        "insert into sessions (token_hash, person_id, created_at, expires_at)"
-        " values (%(hash)s, %(person)s, %(now)s, %(expires)s)",
-        {"hash": token_hash, "person": person_id, "now": now, "expires": expires},
+        "insert into sessions (token_hash, person_id, created_at, expires_at, agent, seen_at)"
+        " values (%(hash)s, %(person)s, %(now)s, %(expires)s, %(agent)s, %(now)s)",
+        {"hash": token_hash, "person": person_id, "now": now, "expires": expires, "agent": agent},
     )
 
 
@@ -81,10 +98,88 @@ async def end_session(connection: Connection, token_hash: bytes) -> None:
     await run(connection, "delete from sessions where token_hash = %(hash)s", {"hash": token_hash})
 
 
+async def seen(connection: Connection, token_hash: bytes, now: datetime, since: datetime) -> None:
+    """Notes that a session is in use, unless that was noted since then already."""
+    await run(
+        connection,
+        "update sessions set seen_at = %(now)s"
+        " where token_hash = %(hash)s and (seen_at is null or seen_at < %(since)s)",
+        {"hash": token_hash, "now": now, "since": since},
+    )
+
+
+async def sessions_of(connection: Connection, person_id: UUID, now: datetime) -> list[SessionRow]:
+    """The sessions of a person that have not run out, the newest first."""
+    return await rows(
+        connection,
+        SessionRow,
+        "select id, token_hash, created_at, seen_at, expires_at, agent from sessions"
+        " where person_id = %(person)s and expires_at > %(now)s order by created_at desc, id",
+        {"person": person_id, "now": now},
+    )
+
+
+async def end_session_of(connection: Connection, person_id: UUID, session_id: UUID) -> int:
+    """Ends one of a person's sessions; returns how many there were."""
+    return await run(
+        connection,
+        "delete from sessions where person_id = %(person)s and id = %(id)s",
+        {"person": person_id, "id": session_id},
+    )
+
+
+async def set_two_step(connection: Connection, person_id: UUID, sealed_totp: bytes | None, step: int) -> None:
+    """Turns the second step on, or (None) off."""
+    await run(
+        connection,
+        "update people set sealed_totp = %(key)s, totp_step = %(step)s where id = %(id)s",
+        {"id": person_id, "key": sealed_totp, "step": step},
+    )
+
+
+async def use_step(connection: Connection, person_id: UUID, step: int) -> bool:
+    """Uses a time step up; False if it, or a later one, was used before."""
+    return (
+        await run(
+            connection,
+            "update people set totp_step = %(step)s where id = %(id)s and totp_step < %(step)s",
+            {"id": person_id, "step": step},
+        )
+        == 1
+    )
+
+
+async def replace_recovery_codes(connection: Connection, person_id: UUID, hashes: list[bytes]) -> None:
+    """Puts new recovery codes in place of the old ones."""
+    await run(connection, "delete from recovery_codes where person_id = %(id)s", {"id": person_id})
+    for code_hash in hashes:
+        await run(
+            connection,
+            "insert into recovery_codes (person_id, code_hash) values (%(id)s, %(hash)s)",
+            {"id": person_id, "hash": code_hash},
+        )
+
+
+async def use_recovery_code(connection: Connection, person_id: UUID, code_hash: bytes, now: datetime) -> bool:
+    """Uses a recovery code up; False if there is none, or it was used before."""
+    return (
+        await run(
+            connection,
+            "update recovery_codes set used_at = %(now)s"
+            " where person_id = %(id)s and code_hash = %(hash)s and used_at is null",
+            {"id": person_id, "hash": code_hash, "now": now},
+        )
+        == 1
+    )
+
+
 async def memberships(connection: Connection, person_id: UUID) -> list[Membership]:
     """The sites of a person."""
     return await rows(
-        connection, Membership, "select site_id, code, role from sites_of(%(person)s)", {"person": person_id}
+        connection,
+        Membership,
+        "select site_id, code, role, name from sites_with_names(%(person)s)",
+        {"person": person_id},
     )
 
 

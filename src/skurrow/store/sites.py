@@ -35,6 +35,18 @@ class PartRow:
 
 
 @dataclass(frozen=True, slots=True)
+class Edited:
+    """A revision with the name of whoever made it."""
+
+    kind: str
+    part_id: str
+    change: int
+    body: Any
+    at: datetime
+    by_name: str | None
+
+
+@dataclass(frozen=True, slots=True)
 class ReleaseRow:
     """A release: the number that people use for the state at a change."""
 
@@ -122,6 +134,44 @@ async def parts_at(connection: Connection, site_id: UUID, change: int) -> list[P
     )
 
 
+async def revisions_between(connection: Connection, site_id: UUID, after: int, until: int) -> list[PartRow]:
+    """The parts that were edited after one change and until another, as they stood at the latter."""
+    return await rows(
+        connection,
+        PartRow,
+        """
+        select distinct on (kind, part_id) kind, part_id, change, position, body, at
+        from part_revisions where site_id = %(site)s and change > %(after)s and change <= %(until)s
+        order by kind, part_id, change desc
+        """,
+        {"site": site_id, "after": after, "until": until},
+    )
+
+
+async def revision(connection: Connection, site_id: UUID, kind: str, part_id: str, change: int) -> Edited | None:
+    """A part as it stood at a change, and whose edit that was."""
+    return await one(
+        connection,
+        Edited,
+        "select kind, part_id, change, body, at, people.name as by_name from part_revisions"
+        " left join people on people.id = by where site_id = %(site)s and kind = %(kind)s and part_id = %(id)s"
+        " and change <= %(change)s order by change desc limit 1",
+        {"site": site_id, "kind": kind, "id": part_id, "change": change},
+    )
+
+
+async def edits(connection: Connection, site_id: UUID, before: int, most: int) -> list[Edited]:
+    """Edits of the site, the newest first, from before a change."""
+    return await rows(
+        connection,
+        Edited,
+        "select kind, part_id, change, body, at, people.name as by_name from part_revisions"
+        " left join people on people.id = by where site_id = %(site)s and change < %(before)s"
+        " order by change desc, kind, part_id limit %(most)s",
+        {"site": site_id, "before": before, "most": most},
+    )
+
+
 async def add_revision(connection: Connection, site_id: UUID, part: PartRow, by: UUID | None) -> None:
     """Writes a new revision of a part."""
     await run(
@@ -167,17 +217,26 @@ async def last_release(connection: Connection, site_id: UUID) -> ReleaseRow | No
     )
 
 
-async def changed_parts(connection: Connection, site_id: UUID, since: int) -> list[PartRow]:
-    """The parts that were edited after a change, as they stand now."""
+async def releases(connection: Connection, site_id: UUID, before: int, most: int) -> list[ReleaseRow]:
+    """Releases, the newest first, from before a number."""
     return await rows(
         connection,
-        PartRow,
-        """
-        select distinct on (kind, part_id) kind, part_id, change, position, body, at
-        from part_revisions where site_id = %(site)s and change > %(since)s
-        order by kind, part_id, change desc
-        """,
-        {"site": site_id, "since": since},
+        ReleaseRow,
+        "select number, change, note, at, people.name as by_name from releases"
+        " left join people on people.id = by where site_id = %(site)s and number < %(before)s"
+        " order by number desc limit %(most)s",
+        {"site": site_id, "before": before, "most": most},
+    )
+
+
+async def release_numbered(connection: Connection, site_id: UUID, number: int) -> ReleaseRow | None:
+    """The release of that number."""
+    return await one(
+        connection,
+        ReleaseRow,
+        "select number, change, note, at, people.name as by_name from releases"
+        " left join people on people.id = by where site_id = %(site)s and number = %(number)s",
+        {"site": site_id, "number": number},
     )
 
 

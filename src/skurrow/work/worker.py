@@ -1,4 +1,4 @@
-"""Background work: asks about attempts whose outcome is unknown, and handles messages from gateways.
+"""Background work: asks about attempts whose outcome is unknown, handles messages from gateways, sends mail.
 
 Due work is found by queries over dates, so a worker that was killed leaves nothing behind, and two never do the
 same at once. Run it with `python -m skurrow.work.worker`.
@@ -13,7 +13,7 @@ from collections.abc import Awaitable, Callable
 
 import structlog
 
-from skurrow.service import settling
+from skurrow.service import mail, settling
 from skurrow.service.context import Context, Settings, open_context
 from skurrow.service.logs import log_as_json
 from skurrow.store.database import DATABASE_AWAY
@@ -29,6 +29,7 @@ async def work(context: Context, stop: asyncio.Event) -> None:
     await asyncio.gather(
         _again_and_again(lambda: settling.handle_events(context), stop),
         _again_and_again(lambda: settling.recover(context), stop),
+        _again_and_again(lambda: mail.send(context), stop),
     )
 
 

@@ -1,0 +1,149 @@
+"""What can be found at a site by name: lists of parts in pages, prices to choose from, and the jump box."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+from uuid import UUID
+
+from skurrow.core.edition import Edition, PricedProduct
+from skurrow.core.money import format_amount
+from skurrow.core.site import LISTS, Checkout, Product, StandInBuyer
+from skurrow.service import configuration
+from skurrow.service.context import Context
+from skurrow.service.states import State
+from skurrow.store import orders
+from skurrow.store.database import site_transaction
+from skurrow.store.sites import PartRow
+
+PAGE = 50
+MOST_FOUND = 8
+
+_CARDS = {
+    "approved": "card approved",
+    "no_funds": "card without funds",
+    "lost": "card reported lost",
+    "expired": "card expired",
+    "slow": "slow card",
+    "no_answer": "no answer at first",
+    "cut": "connection cut",
+}
+
+
+@dataclass(frozen=True, slots=True)
+class PartLine:
+    """A part in a list: its name, and a few words about it."""
+
+    id: str
+    name: str
+    words: str
+    change: int
+
+
+@dataclass(frozen=True, slots=True)
+class PartPage:
+    """A page of a list; `next` is the cursor of the following page, `total` how many fit the search."""
+
+    lines: list[PartLine]
+    next: str | None
+    total: int
+
+
+@dataclass(frozen=True, slots=True)
+class Found:
+    """Something to jump to."""
+
+    kind: Literal["product", "price", "checkout", "stand_in_buyer", "order"]
+    id: str
+    name: str
+    words: str
+    mode: str | None = None
+    product: str | None = None
+
+
+async def page(context: Context, site_id: UUID, kind: str, search: str, after: str | None) -> PartPage:
+    """A page of the draft's parts of a kind, those whose name or id holds `search`."""
+    state = await configuration.draft(context, site_id)
+    sought = search.strip().casefold()
+    listed = getattr(state.edition.site, LISTS[kind])
+    fitting = [one for one in listed if not sought or sought in name_of(one).casefold() or sought in one.id]
+    begin = next((i + 1 for i, one in enumerate(fitting) if one.id == after), 0)
+    shown = fitting[begin : begin + PAGE]
+    more = len(fitting) > begin + PAGE
+    lines = [PartLine(o.id, name_of(o), words_for(state.edition, o), state.parts[kind, o.id].change) for o in shown]
+    return PartPage(lines, shown[-1].id if more else None, len(fitting))
+
+
+async def part(context: Context, site_id: UUID, kind: str, part_id: str) -> tuple[State, PartRow | None]:
+    """The draft, and one part of it if it is there."""
+    state = await configuration.draft(context, site_id)
+    found = state.parts.get((kind, part_id))
+    return state, found if found is not None and found.body is not None else None
+
+
+async def prices(context: Context, site_id: UUID, search: str) -> list[PricedProduct]:
+    """Prices whose name or product's name holds `search`, the first twenty."""
+    state = await configuration.draft(context, site_id)
+    sought = search.strip().casefold()
+    found = []
+    for one in state.edition.prices.values():
+        if not sought or sought in name_of(one.product).casefold() or sought in one.price.id:
+            found.append(one)
+            if len(found) == 20:
+                break
+    return found
+
+
+async def jump(context: Context, site_id: UUID, search: str) -> list[Found]:
+    """Whatever bears a name that holds `search`: those that begin with it first, at most eight of a kind."""
+    sought = search.strip().casefold()
+    if not sought:
+        return []
+    state = await configuration.draft(context, site_id)
+    edition = state.edition
+    found: list[Found] = []
+    for kind in ("product", "checkout", "stand_in_buyer"):
+        named = [(name_of(one), one) for one in getattr(edition.site, LISTS[kind])]
+        fitting = [(name, one) for name, one in named if sought in name.casefold() or sought in one.id]
+        fitting.sort(key=lambda entry: not entry[0].casefold().startswith(sought))
+        found += [Found(kind, one.id, name, words_for(edition, one)) for name, one in fitting[:MOST_FOUND]]
+    priced = [
+        one for one in edition.prices.values() if sought in one.price.id or sought in (one.price.label or "").casefold()
+    ]
+    found += [
+        Found("price", one.price.id, one.price.label or one.price.id, price_words(edition, one), product=one.product.id)
+        for one in priced[:MOST_FOUND]
+    ]
+    async with site_transaction(context.pool, site_id) as db:
+        for mode in ("live", "test"):
+            for order in await orders.orders_before(db, site_id, mode, None, search.strip(), MOST_FOUND // 2):
+                words = f"{order.code}, {order.currency} {format_amount(order.total, order.currency)}"
+                found.append(Found("order", order.code, order.buyer["name"], words, mode))
+    return found
+
+
+def name_of(one: Product | Checkout | StandInBuyer) -> str:
+    """What the desk calls a part."""
+    return getattr(one, "owner_name", None) or one.name
+
+
+def words_for(edition: Edition, one: Product | Checkout | StandInBuyer) -> str:
+    """A few words about a part, for a list."""
+    if isinstance(one, StandInBuyer):
+        return f"{one.country}, {one.currency}, {_CARDS[one.card]}"
+    if isinstance(one, Checkout):
+        priced = edition.prices[one.prices[0]]
+        return f"{name_of(priced.product)}, {amount_words(edition, priced)}"
+    count = len(one.prices)
+    first = amount_words(edition, edition.prices[one.prices[0].id])
+    return first if count == 1 else f"{first} and {count - 1} more"
+
+
+def amount_words(edition: Edition, priced: PricedProduct) -> str:
+    """A price in the base currency: "EUR 48.00 once"."""
+    return f"{edition.base} {format_amount(priced.amounts[edition.base], edition.base)} once"
+
+
+def price_words(edition: Edition, priced: PricedProduct) -> str:
+    """A price with its product: "Coptic stitch kit, EUR 48.00 once"."""
+    return f"{name_of(priced.product)}, {amount_words(edition, priced)}"

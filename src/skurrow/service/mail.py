@@ -1,0 +1,65 @@
+"""Mail: put by in the transaction that causes it, handed over by a worker afterwards, until it is taken."""
+
+from __future__ import annotations
+
+import asyncio
+import smtplib
+from email.headerregistry import Address
+from email.message import EmailMessage
+from email.utils import format_datetime
+from uuid import UUID
+
+import structlog
+
+from skurrow.service.context import Context
+from skurrow.store import members
+from skurrow.store.database import DATABASE_AWAY, Connection, site_transaction, siteless_transaction
+from skurrow.store.members import Claimed, Mail
+
+_log = structlog.get_logger()
+_SECONDS = 10.0
+
+
+async def put_by(context: Context, db: Connection, site_id: UUID, key: str, to: str, subject: str, text: str) -> None:
+    """Puts a mail by; the same key twice is one mail."""
+    sealed = context.vault.seal(text)
+    await members.add_mail(db, site_id, Mail(context.new_id(), key, to, subject, sealed, context.now(), None))
+
+
+async def send(context: Context, most: int = 20) -> int:
+    """Hands over what is due; returns how many were tried. What is not taken is tried again later."""
+    async with siteless_transaction(context.pool) as db:
+        claimed = await members.claim_mails(db, context.now(), most)
+    for claim in claimed:
+        try:
+            await _send(context, claim)
+        except DATABASE_AWAY:
+            raise
+        except (OSError, smtplib.SMTPException) as error:
+            _log.warning("mail.not_taken", mail=str(claim.id), kind=type(error).__name__)
+        except Exception:
+            _log.exception("mail.not_sent", mail=str(claim.id))
+    return len(claimed)
+
+
+async def _send(context: Context, claim: Claimed) -> None:
+    async with site_transaction(context.pool, claim.site_id) as db:
+        mail = await members.mail(db, claim.site_id, claim.id)
+    if mail is None or mail.sent_at is not None:
+        return
+    message = EmailMessage()
+    message["From"] = Address("Skurrow", addr_spec=context.settings.mail_from)
+    message["To"] = mail.to_address
+    message["Subject"] = mail.subject
+    message["Date"] = format_datetime(mail.created_at)
+    # The same for every try, so that a mailbox can tell that it has the mail already.
+    message["Message-ID"] = f"<{mail.id}@{context.settings.mail_from.partition('@')[2]}>"
+    message.set_content(context.vault.open(mail.sealed_text))
+    await asyncio.to_thread(_hand_over, context.settings.smtp_address, message)
+    async with site_transaction(context.pool, claim.site_id) as db:
+        await members.mail_sent(db, claim.site_id, claim.id, context.now())
+
+
+def _hand_over(address: tuple[str, int], message: EmailMessage) -> None:
+    with smtplib.SMTP(*address, timeout=_SECONDS) as smtp:
+        smtp.send_message(message)

@@ -1,0 +1,213 @@
+"""Tapes at the desk: what the thing being edited costs stand-in buyers and real ones, before anything is saved."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import date, datetime, time
+from typing import Any
+from uuid import UUID
+from zoneinfo import ZoneInfo
+
+from skurrow.core.countries import COUNTRIES
+from skurrow.core.edition import Edition, PricedProduct
+from skurrow.core.parts import can_apply, with_part
+from skurrow.core.problems import InvalidInput, Problem
+from skurrow.core.review import as_buyer
+from skurrow.core.site import CardBehaviour, StandInBuyer
+from skurrow.core.tape import Fee, Tape, tape
+from skurrow.gateway.protocol import Mode
+from skurrow.service.configuration import site_row
+from skurrow.service.context import Context
+from skurrow.service.gateways import connection_for
+from skurrow.service.refusals import NotFound
+from skurrow.store import sites
+from skurrow.store.database import site_transaction
+
+REAL = "real"
+"""Stands where a stand-in buyer's id would, for real buyers."""
+
+
+@dataclass(frozen=True, slots=True)
+class MadeOutTo:
+    """Whom a tape is made out to: a stand-in buyer's id or REAL, with what was changed in place (None: nothing)."""
+
+    id: str
+    country: str | None = None
+    currency: str | None = None
+    business: bool | None = None
+    card: CardBehaviour | None = None
+    on: date | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Unsaved:
+    """A part as it stands in an editor."""
+
+    kind: str
+    part_id: str
+    body: dict[str, Any]
+
+
+@dataclass(frozen=True, slots=True)
+class BuyerTape:
+    """A tape, the buyer it is made out to with what was changed in place, the day, and the release where it is of
+    one."""
+
+    asked: str
+    buyer: StandInBuyer
+    on: date
+    release: int | None
+    mode: Mode
+    tape: Tape
+
+
+@dataclass(frozen=True, slots=True)
+class Tapes:
+    """Tapes of one price side by side. `problems` is what is wrong with the unsaved edit: the tapes are then as it
+    was saved last."""
+
+    change: int
+    price: PricedProduct
+    quantity: int
+    tapes: list[BuyerTape]
+    problems: list[Problem]
+    edition: Edition
+
+
+async def tapes(
+    context: Context,
+    site_id: UUID,
+    about: tuple[str, str] | None,
+    quantity: int | None,
+    buyers: list[MadeOutTo],
+    unsaved: Unsaved | None,
+) -> Tapes | None:
+    """Tapes of a price, a product or a checkout (kind and id; None: the first checkout). None where nothing is sold.
+
+    Raises NotFound for what is not there, InvalidInput for a change in place that cannot be.
+    """
+    async with site_transaction(context.pool, site_id) as db:
+        row = await site_row(db, site_id)
+        state = await context.states.at(db, site_id, row.head_change)
+        last = await sites.last_release(db, site_id)
+        released = await context.states.at(db, site_id, last.change) if last else None
+        fees = {mode: await _fee(context, db, site_id, mode) for mode in ("test", "live")}
+    edition, problems = _with_unsaved(state.edition, unsaved)
+    priced = subject(edition, about)
+    if priced is None:
+        return None
+    count = quantity or priced.price.quantity.min
+    made = []
+    for wanted in buyers:
+        real = wanted.id == REAL
+        of = released.edition if real and released else edition
+        if real and (released is None or priced.price.id not in of.prices):
+            nothing = Problem((), "Real buyers do not meet this yet", "Release it first", "not_released")
+            buyer, now = _changed(edition, real_buyer(edition), wanted), _at(context, edition, wanted.on)
+            made.append(BuyerTape(wanted.id, buyer, now.date(), None, "live", Tape(buyer.currency, (), (), (nothing,))))
+            continue
+        buyer = _changed(of, real_buyer(of) if real else _stand_in(of, wanted.id), wanted)
+        at = _at(context, of, wanted.on)
+        fee = fees["live" if real else "test"] or fees["test"]
+        rows = tape(of, priced.price.id, count, buyer.currency, as_buyer(buyer), at, fee)
+        made.append(
+            BuyerTape(
+                wanted.id, buyer, at.date(), last.number if real and last else None, "live" if real else "test", rows
+            )
+        )
+    return Tapes(state.change, priced, count, made, problems, edition)
+
+
+def subject(edition: Edition, about: tuple[str, str] | None) -> PricedProduct | None:
+    """The price that tapes are about: itself, a product's default or first, a checkout's."""
+    kind, name = about or ("", "")
+    if kind == "price" and name in edition.prices:
+        return edition.prices[name]
+    if kind == "product" and name in edition.places["products"]:
+        prices = edition.site.products[edition.places["products"][name]].prices
+        chosen = next((price for price in prices if price.default), prices[0])
+        return edition.prices[chosen.id]
+    checkout = edition.checkouts.get(name) if kind == "checkout" else None
+    if checkout is None and edition.site.checkouts:
+        checkout = edition.site.checkouts[0]
+    if checkout is not None:
+        return edition.prices[checkout.prices[0]]
+    return next(iter(edition.prices.values()), None)
+
+
+def real_buyer(edition: Edition) -> StandInBuyer:
+    """What stands for real buyers on a tape: a consumer at home who pays in the base currency."""
+    return StandInBuyer(
+        id=REAL,
+        name="Real buyers",
+        person="A real buyer",
+        email="buyer@example.org",
+        country=edition.site.site.country,
+        currency=edition.base,
+    )
+
+
+def made_out(edition: Edition, wanted: MadeOutTo) -> StandInBuyer:
+    """A stand-in buyer with what was changed in place. Raises NotFound, InvalidInput."""
+    return _changed(edition, _stand_in(edition, wanted.id), wanted)
+
+
+# -- within -----------------------------------------------------------------------------------------------
+
+
+async def _fee(context: Context, db: Any, site_id: UUID, mode: Any) -> Fee | None:
+    connected = await connection_for(db, site_id, mode)
+    account = connected.account if connected else {}
+    return Fee(account["fee_percent"], account["fee_fixed"]) if account.get("fee_percent") else None
+
+
+def _with_unsaved(edition: Edition, unsaved: Unsaved | None) -> tuple[Edition, list[Problem]]:
+    if unsaved is None or not can_apply(unsaved.kind):
+        return edition, []
+    try:
+        return with_part(edition, unsaved.kind, unsaved.part_id, unsaved.body), []
+    except InvalidInput as error:
+        return edition, error.problems
+
+
+def _stand_in(edition: Edition, name: str) -> StandInBuyer:
+    found = edition.stand_in_buyers.get(name)
+    if found is None:
+        raise NotFound(f"there is no stand-in buyer {name}")
+    return found
+
+
+def _changed(edition: Edition, buyer: StandInBuyer, wanted: MadeOutTo) -> StandInBuyer:
+    """The buyer with what was changed in place; a changed country takes the rest of the address with it."""
+    changes: dict[str, Any] = {}
+    if wanted.country is not None and wanted.country != buyer.country:
+        if wanted.country not in COUNTRIES:
+            raise InvalidInput([Problem(("country",), f"“{wanted.country}” is no country", "Choose another")])
+        changes |= {"country": wanted.country, "region": None, "postal_code": None, "tax_number": None}
+    if wanted.currency is not None:
+        changes["currency"] = wanted.currency
+    if wanted.business is not None:
+        changes["business"] = wanted.business
+        if not wanted.business:
+            changes["tax_number"] = None
+    if wanted.card is not None:
+        changes["card"] = wanted.card
+    changed = buyer.model_copy(update=changes)
+    if changed.currency not in edition.currencies:
+        sold = ", ".join(edition.currencies)
+        raise InvalidInput(
+            [Problem(("currency",), f"The site does not sell in {changed.currency}", f"Choose one of {sold}")]
+        )
+    return changed
+
+
+def _at(context: Context, edition: Edition, on: date | None) -> datetime:
+    """Now, in the site's zone, or noon of another day there."""
+    zone: ZoneInfo = edition.site.site.zone
+    now = context.now().astimezone(zone)
+    return now if on is None or on == now.date() else replace_day(on, zone)
+
+
+def replace_day(on: date, zone: ZoneInfo) -> datetime:
+    """Noon of a day."""
+    return datetime.combine(on, time(12), zone)
