@@ -34,13 +34,12 @@ def _say(text: str) -> None:
 @click.option("--web-port", type=click.IntRange(1, 65535), help=f"Desk and counter (usually {_PORTS.web}).")
 @click.option("--cards-port", type=click.IntRange(1, 65535), help=f"Stand-in gateway (usually {_PORTS.cards}).")
 @click.option("--website-port", type=click.IntRange(1, 65535), help=f"Demo website (usually {_PORTS.website}).")
+@click.option("--mailbox-port", type=click.IntRange(1, 65535), help=f"Stand-in mailbox (usually {_PORTS.mailbox}).")
+@click.option("--smtp-port", type=click.IntRange(1, 65535), help=f"Where it takes mail (usually {_PORTS.smtp}).")
 @click.option("--postgres-port", type=click.IntRange(1, 65535), help=f"PostgreSQL (usually {_PORTS.postgres}).")
-def main(
-    fresh: bool, web_port: int | None, cards_port: int | None, website_port: int | None, postgres_port: int | None
-) -> None:
+def main(fresh: bool, **asked: int | None) -> None:
     """Run Skurrow with its demo on this machine. Ctrl-C stops everything."""
-    asked = {"web": web_port, "cards": cards_port, "website": website_port, "postgres": postgres_port}
-    given = {name: port for name, port in asked.items() if port is not None}
+    given = {name.removesuffix("_port"): port for name, port in asked.items() if port is not None}
     folder = Path(os.environ.get("SKURROW_STATE", ".skurrow")).resolve()
     folder.mkdir(parents=True, exist_ok=True)
     lock = (folder / "running").open("w")
@@ -88,7 +87,8 @@ async def _run(folder: Path, fresh: bool, wanted: Ports, asked: set[str]) -> Non
 async def _start(installation: Installation, parts: list[Part]) -> bool:
     parts.append(await start_postgres(installation))
     cards = installation.cards()
-    for part in (cards, installation.website(), installation.web(), installation.worker()):
+    outside = (cards, installation.website(), installation.mailbox())
+    for part in (*outside, installation.web(), installation.worker()):
         parts.append(part)
         await part.start()
     await cards.wait_until_healthy()
@@ -107,6 +107,7 @@ Skurrow is running ({"the demo was loaded" if loaded else "with the data of last
     sign in with     {EMAIL}   {installation.secrets.demo_password}
   The bindery's site {installation.website_url}
   Test cards         {installation.cards_url}
+  Mailbox            {installation.mailbox_url}
 
 Logs are in {installation.folder / "logs"}. Ctrl-C stops everything.
 """

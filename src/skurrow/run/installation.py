@@ -61,6 +61,11 @@ class Installation:
         """The existing website."""
         return f"http://ostrel.localhost:{self.ports.website}"
 
+    @property
+    def mailbox_url(self) -> str:
+        """The stand-in mailbox, as a browser sees it."""
+        return f"http://mailbox.localhost:{self.ports.mailbox}"
+
     # -- parts --------------------------------------------------------------------------------------------
 
     @cached_property
@@ -95,6 +100,7 @@ class Installation:
             "SKURROW_STANDIN_CARDS_BROWSER": self.cards_url,
             "SKURROW_STANDIN_ORIGINS": self.website_url,
             "SKURROW_GATEWAY_SECONDS": str(self.gateway_seconds),
+            "SKURROW_SMTP": f"127.0.0.1:{self.ports.smtp}",
         }
 
     def postgres(self) -> Part:
@@ -115,6 +121,7 @@ class Installation:
         command = [
             *("-m", "uvicorn", "--factory", "skurrow.web.app:from_environment", "--host", "127.0.0.1"),
             *("--port", str(self.ports.web), "--no-access-log", "--log-level", "warning"),
+            *("--timeout-graceful-shutdown", "2"),  # live views would hold it for ever
         ]
         return self._python("web", command, self.environment, f"http://127.0.0.1:{self.ports.web}/health")
 
@@ -145,6 +152,15 @@ class Installation:
         environment = {**os.environ, "PYTHONPATH": str(ROOT / "src")}
         return self._python("website", command, environment, f"http://127.0.0.1:{self.ports.website}/health")
 
+    def mailbox(self) -> Part:
+        """The stand-in mailbox."""
+        command = [
+            *("-m", "skurrow.standin.mailbox", "--port", str(self.ports.mailbox)),
+            *("--smtp-port", str(self.ports.smtp), "--folder", str(self.folder / "mails")),
+        ]
+        environment = {**os.environ, "PYTHONPATH": str(ROOT / "src")}
+        return self._python("mailbox", command, environment, f"http://127.0.0.1:{self.ports.mailbox}/health")
+
     # -- the database and the demo --------------------------------------------------------------------------
 
     def prepare_database(self) -> None:
@@ -169,7 +185,8 @@ class Installation:
             self.cluster.folder.parent.rmdir()
         for name in ("cards.sqlite", "cards.sqlite-wal", "cards.sqlite-shm", "secrets.json"):
             (self.folder / name).unlink(missing_ok=True)
-        shutil.rmtree(self.folder / "logs", ignore_errors=True)
+        for name in ("logs", "mails"):
+            shutil.rmtree(self.folder / name, ignore_errors=True)
         for name in ("secrets", "cluster"):
             self.__dict__.pop(name, None)
 

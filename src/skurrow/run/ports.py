@@ -13,6 +13,8 @@ class Ports:
     web: int = 8400
     cards: int = 8401
     website: int = 8403
+    mailbox: int = 8404
+    smtp: int = 8405
     postgres: int = 8409
 
 

@@ -6,11 +6,14 @@ Card numbers are not among it: a token keeps how the card behaves and its last f
 from __future__ import annotations
 
 import base64
+import contextlib
 import json
 import secrets
 import sqlite3
+import threading
 import time
 import uuid
+from collections.abc import Iterator, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -48,23 +51,46 @@ TOKEN_LIFE = 30 * 60
 
 
 class CardsStore:
-    """The gateway's books. `who` is a pair of merchant and mode ("test" or "live")."""
+    """The gateway's books. `who` is a pair of merchant and mode ("test" or "live").
+
+    Requests come from several threads and share one connection, which one of them uses at a time.
+    """
 
     def __init__(self, file: Path) -> None:
         file.parent.mkdir(parents=True, exist_ok=True)
         self._db = sqlite3.connect(file, isolation_level=None, check_same_thread=False)
         self._db.row_factory = sqlite3.Row
+        self._alone = threading.RLock()
         self._db.execute("pragma journal_mode = wal")
         self._db.executescript(_SCHEMA)
         # A charge that was being worked on when the process died was never made.
-        self._db.execute("delete from charge where outcome = 'pending'")
+        self._run("delete from charge where outcome = 'pending'")
+
+    def _rows(self, query: str, parameters: Sequence[object] = ()) -> list[dict[str, Any]]:
+        with self._alone:
+            return [dict(row) for row in self._db.execute(query, parameters).fetchall()]
+
+    def _run(self, query: str, parameters: Sequence[object] = ()) -> int:
+        with self._alone:
+            return self._db.execute(query, parameters).rowcount
+
+    @contextlib.contextmanager
+    def _transaction(self) -> Iterator[None]:
+        with self._alone:
+            self._db.execute("begin immediate")
+            try:
+                yield
+            except BaseException:
+                self._db.execute("rollback")
+                raise
+            self._db.execute("commit")
 
     # -- tokens -------------------------------------------------------------------------------------------
 
     def new_token(self, who: tuple[str, str], behaviour: str, ending: str, expires: str) -> str:
         """A token for one charge with the card just typed."""
         token = secrets.token_urlsafe(24)
-        self._db.execute(
+        self._run(
             "insert into token values (?, ?, ?, ?, ?, ?, ?, null)",
             (token, *who, behaviour, ending, expires, time.time()),
         )
@@ -72,26 +98,24 @@ class CardsStore:
 
     def use_token(self, who: tuple[str, str], token: str, key: str) -> dict[str, Any] | None:
         """The token's card, now bound to the charge `key`; None if it is unknown, too old or used elsewhere."""
-        row = self._db.execute(
+        rows = self._rows(
             "update token set used_by = ? where token = ? and merchant = ? and mode = ?"
             " and (used_by = ? or (used_by is null and made > ?)) returning behaviour, ending, expires",
             (key, token, *who, key, time.time() - TOKEN_LIFE),
-        ).fetchone()
-        return dict(row) if row else None
+        )
+        return rows[0] if rows else None
 
     # -- charges ------------------------------------------------------------------------------------------
 
     def charge(self, who: tuple[str, str], key: str) -> dict[str, Any] | None:
         """The charge with the caller's key, if there is one."""
-        row = self._db.execute(
-            "select * from charge where merchant = ? and mode = ? and key = ?", (*who, key)
-        ).fetchone()
-        return dict(row) if row else None
+        rows = self._rows("select * from charge where merchant = ? and mode = ? and key = ?", (*who, key))
+        return rows[0] if rows else None
 
     def begin_charge(self, who: tuple[str, str], key: str, request: dict[str, str], card: dict[str, Any]) -> None:
         """Notes that a charge is being worked on."""
         amount, currency = request["amount"], request["currency"]
-        self._db.execute(
+        self._run(
             "insert into charge values (?, ?, ?, ?, ?, 'pending', null, ?, ?, ?, ?, ?)",
             (
                 *(*who, key, uuid.uuid4().hex, json.dumps(request, sort_keys=True)),
@@ -102,7 +126,7 @@ class CardsStore:
     def finish_charge(self, who: tuple[str, str], key: str, outcome: str, reason: str | None) -> dict[str, Any]:
         """Decides a charge, and notes the event about it in the same transaction."""
         with self._transaction():
-            self._db.execute(
+            self._run(
                 "update charge set outcome = ?, reason = ? where merchant = ? and mode = ? and key = ?",
                 (outcome, reason, *who, key),
             )
@@ -113,30 +137,23 @@ class CardsStore:
 
     def charges(self, who: tuple[str, str]) -> list[dict[str, Any]]:
         """All charges, the newest first, at most a thousand."""
-        rows = self._db.execute(
-            "select * from charge where merchant = ? and mode = ? order by made desc limit 1000", who
-        )
-        return [dict(row) for row in rows]
+        return self._rows("select * from charge where merchant = ? and mode = ? order by made desc limit 1000", who)
 
     def first_time(self, who: tuple[str, str], key: str) -> bool:
         """Whether this key meets the card that never answers for the first time."""
-        cursor = self._db.execute("insert or ignore into unanswered values (?, ?, ?)", (*who, key))
-        return cursor.rowcount == 1
+        return self._run("insert or ignore into unanswered values (?, ?, ?)", (*who, key)) == 1
 
     # -- refunds ------------------------------------------------------------------------------------------
 
     def refunds(self, who: tuple[str, str], charge_key: str) -> list[dict[str, Any]]:
         """The refunds of one charge."""
-        rows = self._db.execute(
-            "select * from refund where merchant = ? and mode = ? and charge_key = ?", (*who, charge_key)
-        )
-        return [dict(row) for row in rows]
+        return self._rows("select * from refund where merchant = ? and mode = ? and charge_key = ?", (*who, charge_key))
 
     def add_refund(self, who: tuple[str, str], charge: dict[str, Any], key: str, amount: str) -> dict[str, Any]:
         """Records a refund, and notes the event about it."""
         refund = {"id": uuid.uuid4().hex, "key": key, "amount": amount, "currency": charge["currency"]}
         with self._transaction():
-            self._db.execute(
+            self._run(
                 "insert into refund values (?, ?, ?, ?, ?, ?, ?)",
                 (*who, charge["key"], key, refund["id"], amount, time.time()),
             )
@@ -151,29 +168,28 @@ class CardsStore:
         if known and known["url"] == url:
             return known
         secret = "whsec_" + base64.b64encode(secrets.token_bytes(24)).decode()
-        self._db.execute("insert or replace into address values (?, ?, ?, ?)", (*who, url, secret))
+        self._run("insert or replace into address values (?, ?, ?, ?)", (*who, url, secret))
         return {"url": url, "secret": secret}
 
     def address(self, who: tuple[str, str]) -> dict[str, str] | None:
         """The registered address with its signing secret."""
-        row = self._db.execute("select url, secret from address where merchant = ? and mode = ?", who).fetchone()
-        return dict(row) if row else None
+        rows = self._rows("select url, secret from address where merchant = ? and mode = ?", who)
+        return rows[0] if rows else None
 
     def events_to_send(self) -> list[dict[str, Any]]:
         """Events that are due, each with the address and secret it goes to."""
-        rows = self._db.execute(
+        return self._rows(
             "select event.*, address.url, address.secret from event join address using (merchant, mode)"
             " where sent is null and next_try <= ? order by made limit 50",
             (time.time(),),
         )
-        return [dict(row) for row in rows]
 
     def event_tried(self, event_id: str, delivered: bool) -> None:
         """Notes that an event arrived, or when it is tried again: after 1, 2, 4 … seconds, at most an hour."""
         if delivered:
-            self._db.execute("update event set sent = ? where id = ?", (time.time(), event_id))
+            self._run("update event set sent = ? where id = ?", (time.time(), event_id))
             return
-        self._db.execute(
+        self._run(
             "update event set tries = tries + 1, next_try = ? + min(3600, 1 << min(tries, 12)) where id = ?",
             (time.time(), event_id),
         )
@@ -182,24 +198,10 @@ class CardsStore:
         now = time.time()
         stamp = time.strftime("%Y-%m-%dT%H:%M:%SZ", time.gmtime(now))
         body = json.dumps({"type": kind, "timestamp": stamp, "data": data})
-        self._db.execute(
+        self._run(
             "insert into event (id, merchant, mode, body, made, next_try) values (?, ?, ?, ?, ?, ?)",
             ("msg_" + secrets.token_urlsafe(16), *who, body, now, now),
         )
-
-    def _transaction(self) -> _Transaction:
-        return _Transaction(self._db)
-
-
-class _Transaction:
-    def __init__(self, db: sqlite3.Connection) -> None:
-        self._db = db
-
-    def __enter__(self) -> None:
-        self._db.execute("begin immediate")
-
-    def __exit__(self, kind: object, *_: object) -> None:
-        self._db.execute("rollback" if kind else "commit")
 
 
 def public_charge(charge: dict[str, Any]) -> dict[str, Any]:

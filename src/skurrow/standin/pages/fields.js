@@ -103,6 +103,12 @@
     if (event.data && event.data.kind === "tokenise") tokenise(event.data.id);
     if (event.data && event.data.kind === "focus") field("number").focus();
   });
+  if (settings.filled) {
+    const [number, expires, code] = JSON.parse(settings.filled);
+    field("number").value = number;
+    field("expires").value = expires;
+    field("code").value = code;
+  }
   new ResizeObserver(() => say({ kind: "height", height: document.body.scrollHeight })).observe(document.body);
   say({ kind: "ready" });
 })();
