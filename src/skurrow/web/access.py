@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Awaitable, Callable
 from dataclasses import dataclass
 from typing import Annotated, cast
 from uuid import UUID
@@ -10,7 +11,8 @@ from fastapi import Depends, HTTPException, Request
 
 from skurrow.service import sign_in
 from skurrow.service.context import Context
-from skurrow.service.refusals import NotFound
+from skurrow.service.refusals import NotAllowed, NotFound
+from skurrow.service.roles import Right, may
 from skurrow.store.people import Membership, Person
 
 COOKIE = "skurrow_desk"
@@ -44,19 +46,41 @@ Desk = Annotated[SignedIn, Depends(_signed_in)]
 
 @dataclass(frozen=True, slots=True)
 class AtSite:
-    """A person at work on one of their sites."""
+    """A person at work on one of their sites, as what."""
 
     person: Person
     site_id: UUID
     code: str
+    role: str
 
 
 async def _at_site(site: str, desk: Desk) -> AtSite:
     """The site named in the path, if it is one of theirs: to anybody else it does not exist."""
     for membership in desk.memberships:
         if membership.code == site:
-            return AtSite(desk.person, membership.site_id, membership.code)
+            return AtSite(desk.person, membership.site_id, membership.code, membership.role)
     raise NotFound("there is no such site")
 
 
 Site = Annotated[AtSite, Depends(_at_site)]
+
+
+def _with(right: Right, words: str) -> Callable[..., Awaitable[AtSite]]:
+    async def allowed(at: Site) -> AtSite:
+        if not may(at.role, right):
+            raise NotAllowed(f"You are {_ROLES[at.role]} of this site. {words}")
+        return at
+
+    return allowed
+
+
+_ROLES = {"developer": "a developer", "owner": "an owner", "onlooker": "an onlooker"}
+
+Configuring = Annotated[AtSite, Depends(_with("configure", "Only a developer can change this."))]
+"""A site whose configuration the person may change."""
+
+Wording = Annotated[AtSite, Depends(_with("edit_texts", "Onlookers read and change nothing."))]
+"""A site whose wording, at least, the person may change."""
+
+Inviting = Annotated[AtSite, Depends(_with("people", "Only a developer can change who works on it."))]
+"""A site whose members the person may change."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from typing import Any
@@ -28,7 +29,9 @@ def make_app(settings: Settings) -> FastAPI:
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         async with open_context(settings) as context:
             app.state.context = context
+            listening = asyncio.create_task(context.live.run())
             yield
+            listening.cancel()
 
     answers: dict[int | str, dict[str, Any]] = {422: {"model": ProblemDetails}, "default": {"model": ProblemDetails}}
     app = FastAPI(

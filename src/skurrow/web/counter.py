@@ -52,6 +52,14 @@ class CountryName(BaseModel):
     name: str
 
 
+class FilledView(BaseModel):
+    """What is filled in beforehand for a stand-in buyer."""
+
+    email: str
+    name: str
+    country: str
+
+
 class CounterView(BaseModel):
     """All that a checkout page shows but the amounts."""
 
@@ -67,6 +75,7 @@ class CounterView(BaseModel):
     countries: list[CountryName]
     fields_address: str
     gateway_origin: str
+    filled: FilledView | None = None
 
 
 class QuoteRequest(_Given):
@@ -208,6 +217,22 @@ async def checkout_page(
     return pages.counter(boot, title, 200, counter.gateway_origin, _framers(context, counter.site_url))
 
 
+@router.get("/preview/{token}", include_in_schema=False)
+async def preview_page(token: str, context: Means) -> Response:
+    """The working checkout for a stand-in buyer, with what they type filled in; the desk alone may frame it."""
+    try:
+        counter = await visits.open_preview(context, token)
+    except NotFound:
+        return pages.counter({"page": "unknown"}, "No such preview", 404)
+    except Closed as closed:
+        return pages.counter({"page": "closed", "message": str(closed)}, "Not open", 503)
+    except database.DATABASE_AWAY:
+        return _away()
+    view = _counter_view(counter)
+    boot = {"page": "checkout", "code": None, "counter": view.model_dump(mode="json")}
+    return pages.counter(boot, view.heading, 200, counter.gateway_origin, [context.settings.desk_url])
+
+
 @router.get("/thanks/{token}", include_in_schema=False)
 async def confirmation_page(token: str, context: Means) -> Response:
     """The confirmation of a paid order; worth keeping, so its address lasts."""
@@ -271,6 +296,7 @@ def _counter_view(counter: Counter) -> CounterView:
         countries=[CountryName(code=code, name=name) for code, name in ordered],
         fields_address=counter.fields_address,
         gateway_origin=counter.gateway_origin,
+        filled=counter.filled and FilledView.model_validate(counter.filled, from_attributes=True),
     )
 
 

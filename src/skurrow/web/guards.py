@@ -17,7 +17,7 @@ LARGEST_BODY = 512 * 1024
 """Bytes of a request that are read; site files come by the command line."""
 
 _log = structlog.get_logger()
-_FOR_BUYERS = ("/buy/", "/thanks/", "/counter/", "/embed.js")
+_FOR_BUYERS = ("/buy/", "/preview/", "/thanks/", "/counter/", "/embed.js")
 _FOR_BOTH = ("/assets/", "/health", "/gateway-events/")
 
 Next = Callable[[Request], Awaitable[Response]]

@@ -14,7 +14,7 @@ from starlette.exceptions import HTTPException
 
 from skurrow.core.problems import InvalidInput, Problem, problems_in
 from skurrow.gateway.protocol import ForgedEvent
-from skurrow.service.refusals import Closed, Conflict, NotFound, TooMany
+from skurrow.service.refusals import Closed, Conflict, NotAllowed, NotFound, TooMany
 from skurrow.store import database
 
 _log = structlog.get_logger()
@@ -49,9 +49,11 @@ def problem(
     errors: list[Problem] | None = None,
     current: Any = None,
     headers: dict[str, str] | None = None,
+    kind: str = "about:blank",
 ) -> JSONResponse:
     """An answer of application/problem+json."""
     body = ProblemDetails(
+        type=kind,
         title=title,
         status=status,
         detail=detail,
@@ -82,6 +84,10 @@ def add_problem_handlers(app: FastAPI) -> None:
     @app.exception_handler(NotFound)
     async def _missing(_: Request, error: NotFound) -> JSONResponse:
         return problem(404, "Not found", str(error).capitalize() + ".")
+
+    @app.exception_handler(NotAllowed)
+    async def _not_allowed(_: Request, error: NotAllowed) -> JSONResponse:
+        return problem(403, "Not allowed", str(error))
 
     @app.exception_handler(Conflict)
     async def _conflict(_: Request, error: Conflict) -> JSONResponse:

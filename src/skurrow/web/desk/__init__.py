@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from fastapi import APIRouter
 
-from skurrow.web.desk import on_the_site, orders, parts, payments, session, site
+from skurrow.web.desk import live, on_the_site, orders, parts, payments, people, session, site, tapes
 
 router = APIRouter(prefix="/desk/api", tags=["desk"])
-for room in (session, site, parts, on_the_site, payments, orders):
+for room in (session, site, parts, tapes, on_the_site, payments, orders, people, live):
     router.include_router(room.router)

@@ -1,38 +1,46 @@
-"""Products and checkouts: the parts of the draft that are edited."""
+"""The parts of the draft: listed in pages, shown, edited, archived; and the prices there are to choose from."""
 
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal
 
-from fastapi import APIRouter, Response
+from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel, Field
 
+from skurrow.core.changes import differences, label, merged
+from skurrow.core.edition import Edition, PricedProduct
 from skurrow.core.money import format_amount
-from skurrow.service import configuration
-from skurrow.service.refusals import Conflict
+from skurrow.service import catalogue, configuration
+from skurrow.service.configuration import Clash
+from skurrow.service.refusals import Conflict, NotAllowed, NotFound
+from skurrow.service.roles import beyond_texts, may
 from skurrow.store.sites import PartRow
-from skurrow.web.access import Means, Site
+from skurrow.web.access import AtSite, Configuring, Means, Site, Wording
 from skurrow.web.desk.bodies import Given
-from skurrow.web.problems import problem
+from skurrow.web.problems import ProblemDetails, problem
 
 router = APIRouter()
+
+ListKind = Literal["product", "checkout", "stand_in_buyer"]
+PartKind = Literal["site", "currencies", "tax", "product", "checkout", "stand_in_buyer"]
 
 
 class Part(BaseModel):
     """A part of the draft as the site file writes it; `change` is to be sent back with an edit as `seen`."""
 
+    kind: PartKind
     id: str
     change: int
     at: datetime
-    body: dict[str, Any]
+    body: Any
 
 
 class Edit(Given):
     """A new state of a part. `seen` is the change that the editor saw, 0 for a new part."""
 
     seen: Annotated[int, Field(ge=0)]
-    body: dict[str, Any]
+    body: dict[str, Any] | list[dict[str, Any]]
 
 
 class AmountView(BaseModel):
@@ -44,77 +52,183 @@ class AmountView(BaseModel):
 
 
 class PriceAmounts(BaseModel):
-    """A price with its amounts in every currency of the site."""
+    """A price with its amounts in every currency of the site, the base first; `words` names it in a list."""
 
     price: str
     product: str
     name: str
+    words: str
     amounts: list[AmountView]
 
 
-class Parts(BaseModel):
-    """All parts of a kind, in their order; and every price there is, with its amounts, the base currency first."""
+class PartView(BaseModel):
+    """A part with the prices that belong to it: a product's own, the one that a checkout sells."""
 
-    parts: list[Part]
+    part: Part
     prices: list[PriceAmounts]
+    name: str
+
+
+class PartLineView(BaseModel):
+    """A part in a list."""
+
+    id: str
+    name: str
+    words: str
+    change: int
+
+
+class PartList(BaseModel):
+    """A page of a list; `next` is the cursor of the following page, `total` how many there are that fit."""
+
+    parts: list[PartLineView]
+    next: str | None
+    total: int
+
+
+class ClashRow(BaseModel):
+    """One thing in which two edits differ: as it was before both, mine and theirs. `clash`: both have changed it."""
+
+    what: str
+    before: str | None
+    mine: str | None
+    theirs: str | None
+    clash: bool
+
+
+class ClashView(BaseModel):
+    """An edit that came too late: the part as it is now, whose edit that was, both versions beside each other, and
+    the two in one."""
+
+    current: Part
+    by: str | None
+    rows: list[ClashRow]
+    both: Any
+
+
+class ClashProblem(ProblemDetails):
+    """The answer to an edit that came too late."""
+
+    current: ClashView
+
+
+def price_amounts(edition: Edition, priced: PricedProduct) -> PriceAmounts:
+    """A price as the desk shows it."""
+    return PriceAmounts(
+        price=priced.price.id,
+        product=priced.product.id,
+        name=catalogue.name_of(priced.product),
+        words=catalogue.price_words(edition, priced),
+        amounts=[
+            AmountView(
+                currency=code,
+                amount=format_amount(priced.amounts[code], code),
+                converted=code in priced.converted,
+            )
+            for code in edition.currencies
+        ],
+    )
 
 
 def _part(row: PartRow) -> Part:
-    return Part(id=row.part_id, change=row.change, at=row.at, body=row.body)
+    return Part.model_validate(
+        {"kind": row.kind, "id": row.part_id, "change": row.change, "at": row.at, "body": row.body}
+    )
 
 
-async def _list(context: Means, at: Site, kind: str) -> Parts:
-    edition, parts = await configuration.draft(context, at.site_id)
-    shown = [_part(p) for p in parts if p.kind == kind and p.body is not None]
-    prices = [
-        PriceAmounts(
-            price=price_id,
-            product=priced.product.id,
-            name=priced.product.owner_name or priced.product.name,
-            amounts=[
-                AmountView(
-                    currency=c.code,
-                    amount=format_amount(priced.amounts[c.code], c.code),
-                    converted=c.code in priced.converted,
-                )
-                for c in edition.site.currencies
-            ],
-        )
-        for price_id, priced in edition.prices.items()
-    ]
-    return Parts(parts=shown, prices=prices)
+@router.get("/sites/{site}/parts/{kind}")
+async def list_parts(
+    kind: ListKind,
+    at: Site,
+    context: Means,
+    search: Annotated[str, Query(max_length=200)] = "",
+    after: Annotated[str | None, Query(max_length=100)] = None,
+) -> PartList:
+    """A page of the draft's parts of a kind, in their order."""
+    page = await catalogue.page(context, at.site_id, kind, search, after)
+    lines = [PartLineView(id=o.id, name=o.name, words=o.words, change=o.change) for o in page.lines]
+    return PartList(parts=lines, next=page.next, total=page.total)
 
 
-async def _edit(context: Means, at: Site, kind: str, part_id: str, edit: Edit) -> Part | Response:
+@router.get("/sites/{site}/parts/{kind}/{part_id}")
+async def show_part(kind: PartKind, part_id: str, at: Site, context: Means) -> PartView:
+    """One part of the draft."""
+    state, row = await catalogue.part(context, at.site_id, kind, part_id)
+    if row is None:
+        raise NotFound(f"there is no {kind.replace('_', ' ')} “{part_id}”")
+    edition = state.edition
+    ids: list[str] = []
+    if kind == "product":
+        ids = [price["id"] for price in row.body["prices"]]
+    elif kind == "checkout":
+        ids = row.body["prices"]
+    body = row.body if isinstance(row.body, dict) else {}
+    name = str(body.get("owner_name") or body.get("name") or part_id)
+    return PartView(part=_part(row), prices=[price_amounts(edition, edition.prices[one]) for one in ids], name=name)
+
+
+@router.put("/sites/{site}/parts/{kind}/{part_id}", response_model=Part, responses={409: {"model": ClashProblem}})
+async def edit_part(kind: PartKind, part_id: str, body: Edit, at: Wording, context: Means) -> Part | Response:
+    """Writes a part into the draft."""
+    content = {**body.body, "id": part_id} if isinstance(body.body, dict) and part_id != "-" else body.body
+    await _check_rights(context, at, kind, part_id, content)
+    return await _edit(context, at, kind, part_id, body.seen, content)
+
+
+@router.delete("/sites/{site}/parts/{kind}/{part_id}", response_model=Part)
+async def archive_part(
+    kind: ListKind, part_id: str, seen: Annotated[int, Query(ge=1)], at: Configuring, context: Means
+) -> Part | Response:
+    """Archives a part: it is not sold or shown any more, and can be brought back."""
+    return await _edit(context, at, kind, part_id, seen, None)
+
+
+@router.get("/sites/{site}/prices")
+async def list_prices(
+    at: Site, context: Means, search: Annotated[str, Query(max_length=200)] = ""
+) -> list[PriceAmounts]:
+    """Prices to choose from, the first twenty that fit."""
+    state = await configuration.draft(context, at.site_id)
+    found = await catalogue.prices(context, at.site_id, search)
+    return [price_amounts(state.edition, one) for one in found]
+
+
+async def _check_rights(context: Means, at: AtSite, kind: str, part_id: str, body: Any) -> None:
+    """Whoever may change wording only is told what else the edit would change."""
+    if may(at.role, "configure"):
+        return
+    _, row = await catalogue.part(context, at.site_id, kind, part_id)
+    beyond = beyond_texts(kind, row.body if row else None, body)
+    if beyond:
+        raise NotAllowed(f"An owner changes wording only. Ask a developer to change: {', '.join(beyond[:5])}.")
+
+
+async def _edit(context: Means, at: AtSite, kind: str, part_id: str, seen: int, body: Any) -> Part | Response:
     try:
-        row = await configuration.edit_part(
-            context, at.site_id, at.person.id, kind, part_id, edit.seen, {**edit.body, "id": part_id}
-        )
+        row = await configuration.edit_part(context, at.site_id, at.person.id, kind, part_id, seen, body)
     except Conflict as conflict:
-        current = _part(conflict.current).model_dump(mode="json")
-        return problem(409, "Changed in the meantime", str(conflict), current=current)
+        if not isinstance(conflict.current, Clash):
+            raise
+        view = _clash(conflict.current, body).model_dump(mode="json")
+        return problem(409, "Changed in the meantime", str(conflict), current=view)
     return _part(row)
 
 
-@router.get("/sites/{site}/products")
-async def list_products(at: Site, context: Means) -> Parts:
-    """The draft's products."""
-    return await _list(context, at, "product")
-
-
-@router.put("/sites/{site}/products/{part_id}", response_model=Part)
-async def edit_product(part_id: str, body: Edit, at: Site, context: Means) -> Part | Response:
-    """Writes a product into the draft."""
-    return await _edit(context, at, "product", part_id, body)
-
-
-@router.get("/sites/{site}/checkouts")
-async def list_checkouts(at: Site, context: Means) -> Parts:
-    """The draft's checkouts."""
-    return await _list(context, at, "checkout")
-
-
-@router.put("/sites/{site}/checkouts/{part_id}", response_model=Part)
-async def edit_checkout(part_id: str, body: Edit, at: Site, context: Means) -> Part | Response:
-    """Writes a checkout into the draft."""
-    return await _edit(context, at, "checkout", part_id, body)
+def _clash(clash: Clash, mine: Any) -> ClashView:
+    theirs = clash.current.body
+    both = merged(clash.seen_body, mine, theirs)
+    ours, others = ({one.path: one for one in differences(clash.seen_body, side)} for side in (mine, theirs))
+    rows = []
+    for path in [*ours, *(path for path in others if path not in ours)]:
+        my, their = ours.get(path), others.get(path)
+        before = (my or their).before  # type: ignore[union-attr]
+        rows.append(
+            ClashRow(
+                what=label(path),
+                before=before,
+                mine=my.after if my else before,
+                theirs=their.after if their else before,
+                clash=my is not None and their is not None and my.after != their.after,
+            )
+        )
+    return ClashView(current=_part(clash.current), by=clash.by_name, rows=rows, both=both.body)

@@ -14,7 +14,7 @@ from skurrow.core.money import divide_half_up, format_amount
 from skurrow.gateway.protocol import Credentials
 from skurrow.gateway.registry import ABILITIES, NAMES
 from skurrow.service import gateways
-from skurrow.web.access import Means, Site
+from skurrow.web.access import Configuring, Means, Site
 from skurrow.web.desk.bodies import Given, ModeName
 
 router = APIRouter()
@@ -93,7 +93,7 @@ async def list_gateways(at: Site, context: Means) -> list[GatewayView]:
 
 
 @router.post("/sites/{site}/gateways/{adapter}/connections", status_code=status.HTTP_201_CREATED)
-async def connect_gateway(adapter: str, body: ConnectRequest, at: Site, context: Means) -> ConnectionView:
+async def connect_gateway(adapter: str, body: ConnectRequest, at: Configuring, context: Means) -> ConnectionView:
     """Connects a gateway once it has answered, in place of an earlier connection in this mode."""
     credentials = Credentials(body.merchant.strip(), body.key.strip())
     row = await gateways.connect(context, at.site_id, adapter, body.mode, credentials)

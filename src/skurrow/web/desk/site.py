@@ -1,17 +1,18 @@
-"""A site at the desk: how its draft stands, and making a release."""
+"""A site at the desk: how its draft stands, what was edited, releases made, looked through and gone back to."""
 
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Literal
+from typing import Annotated, Literal
 
 from fastapi import APIRouter, status
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
-from skurrow.service import configuration
+from skurrow.core.changes import Difference
+from skurrow.service import configuration, releases
 from skurrow.service.configuration import SiteState
-from skurrow.store.sites import PartRow
-from skurrow.web.access import Means, Site
+from skurrow.store.sites import PartRow, ReleaseRow
+from skurrow.web.access import AtSite, Configuring, Means, Site
 from skurrow.web.desk.bodies import Given
 
 router = APIRouter()
@@ -24,6 +25,7 @@ class ReleaseView(BaseModel):
     change: int
     at: datetime
     by: str | None
+    note: str
 
 
 class ChangedPart(BaseModel):
@@ -46,9 +48,11 @@ class StageView(BaseModel):
 
 
 class SiteView(BaseModel):
-    """A site: its draft against its last release. `change` is the newest change of the draft."""
+    """A site: its draft against its last release. `change` is the newest change of the draft, `role` what the
+    person is there."""
 
     code: str
+    role: Literal["developer", "owner", "onlooker"]
     name: str
     url: str
     change: int
@@ -56,51 +60,217 @@ class SiteView(BaseModel):
     stages: list[StageView]
     release: ReleaseView | None
     live_since: datetime | None
+    currencies: list[str]
+    country: str
 
 
 class ReleaseRequest(Given):
-    """`seen` is the change up to which the draft was looked through."""
+    """`seen` is the change up to which the draft was looked through; `note` says what the release is about."""
 
     seen: int
+    note: Annotated[str, Field(max_length=200)] = ""
+
+
+class BackRequest(Given):
+    """Going back: `seen` is the number of the last release when that was decided."""
+
+    seen: int
+
+
+class DraftBackRequest(Given):
+    """Making the draft what a release was: `seen` is the change of the draft when that was decided."""
+
+    release: int
+    seen: int
+
+
+class DifferenceView(BaseModel):
+    """One thing that differs; a value that is not there is null."""
+
+    what: str
+    before: str | None
+    after: str | None
+
+
+class PartReviewView(BaseModel):
+    """A part that a release would change, and how."""
+
+    kind: str
+    id: str
+    name: str
+    state: Literal["new", "changed", "archived"]
+    differences: list[DifferenceView]
+
+
+class EffectView(BaseModel):
+    """One change that a buyer would meet at a checkout."""
+
+    checkout: str
+    name: str
+    kind: Literal["amount", "page", "new", "gone"]
+    what: str
+    before: str | None
+    after: str | None
+
+
+class BuyerReviewView(BaseModel):
+    """What would change for a stand-in buyer."""
+
+    id: str
+    name: str
+    effects: list[EffectView]
+
+
+class ReviewView(BaseModel):
+    """What a release would change. `change` is what was looked through; `left_out` checkouts were too many."""
+
+    change: int
+    parts: list[PartReviewView]
+    buyers: list[BuyerReviewView]
+    left_out: int
+
+
+class EditView(BaseModel):
+    """An edit of the draft: what it changed, who made it and when."""
+
+    change: int
+    kind: str
+    id: str
+    name: str
+    at: datetime
+    by: str | None
+    archived: bool
+    differences: list[DifferenceView]
+
+
+class Touched(BaseModel):
+    """How many parts were touched."""
+
+    parts: int
 
 
 @router.get("/sites/{site}")
 async def show_site(at: Site, context: Means) -> SiteView:
     """How the site stands."""
-    return _site_view(await configuration.site_state(context, at.site_id))
+    return await _site_view(context, at)
 
 
-@router.post("/sites/{site}/releases", status_code=status.HTTP_201_CREATED)
-async def make_release(body: ReleaseRequest, at: Site, context: Means) -> SiteView:
-    """Releases the draft: from now on live buyers meet it."""
-    await configuration.release(context, at.site_id, at.person.id, body.seen)
-    return _site_view(await configuration.site_state(context, at.site_id))
-
-
-def _site_view(state: SiteState) -> SiteView:
-    made = state.release
-    return SiteView(
-        code=state.row.code,
-        name=state.name,
-        url=state.url,
-        change=state.row.head_change,
-        changed=[
-            ChangedPart(kind=p.kind, id=p.part_id, name=_part_name(p), at=p.at, archived=p.body is None)
-            for p in state.changed
+@router.get("/sites/{site}/review")
+async def review_release(at: Site, context: Means, release: int | None = None) -> ReviewView:
+    """What releasing the draft would change; or, with a number, going back to that release."""
+    found = await releases.look_through(context, at.site_id, release)
+    return ReviewView(
+        change=found.change,
+        parts=[
+            PartReviewView(
+                kind=one.part.kind,
+                id=one.part.part_id,
+                name=_part_name(one.part),
+                state="archived" if one.part.body is None else "new" if one.new else "changed",
+                differences=_differences(one.differences),
+            )
+            for one in found.parts
         ],
-        stages=[StageView(stage=s.stage, state=s.state, words=s.words, attention=s.attention) for s in state.stages],
-        release=made and ReleaseView(number=made.number, change=made.change, at=made.at, by=made.by_name),
-        live_since=state.row.live_since,
+        buyers=[
+            BuyerReviewView(
+                id=one.buyer.id,
+                name=one.buyer.name,
+                effects=[EffectView.model_validate(effect, from_attributes=True) for effect in one.effects],
+            )
+            for one in found.buyers.buyers
+        ],
+        left_out=found.buyers.left_out,
     )
 
 
-def _part_name(part: PartRow) -> str:
-    named = part.body if isinstance(part.body, dict) else {}
-    return str(named.get("owner_name") or named.get("name") or part.part_id)
+@router.get("/sites/{site}/releases")
+async def list_releases(at: Site, context: Means, before: int | None = None) -> list[ReleaseView]:
+    """A page of the site's releases, the newest first."""
+    return [_release_view(one) for one in await releases.history(context, at.site_id, before)]
 
 
-@router.post("/sites/{site}/live")
-async def open_for_real_buyers(at: Site, context: Means) -> SiteView:
+@router.post("/sites/{site}/releases", status_code=status.HTTP_201_CREATED)
+async def make_release(body: ReleaseRequest, at: Configuring, context: Means) -> SiteView:
+    """Releases the draft: from now on live buyers meet it."""
+    await releases.release(context, at.site_id, at.person.id, body.seen, body.note.strip())
+    return await _site_view(context, at)
+
+
+@router.post("/sites/{site}/releases/{number}/again", status_code=status.HTTP_201_CREATED)
+async def go_back(number: int, body: BackRequest, at: Configuring, context: Means) -> SiteView:
+    """Releases once more what an earlier release was. The draft stays as it is."""
+    await releases.go_back(context, at.site_id, at.person.id, number, body.seen)
+    return await _site_view(context, at)
+
+
+@router.post("/sites/{site}/draft/back")
+async def put_draft_back(body: DraftBackRequest, at: Configuring, context: Means) -> Touched:
+    """Makes the draft what a release was, as one change."""
+    touched = await releases.put_draft_back(context, at.site_id, at.person.id, body.release, body.seen)
+    return Touched(parts=touched)
+
+
+@router.get("/sites/{site}/edits")
+async def list_edits(at: Site, context: Means, before: int | None = None) -> list[EditView]:
+    """A page of the draft's edits, the newest first."""
+    return [
+        EditView(
+            change=told.edit.change,
+            kind=told.edit.kind,
+            id=told.edit.part_id,
+            name=_name(told.edit.body, told.edit.part_id),
+            at=told.edit.at,
+            by=told.edit.by_name,
+            archived=told.edit.body is None,
+            differences=_differences(told.differences),
+        )
+        for told in await configuration.recent_edits(context, at.site_id, before)
+    ]
+
+
+@router.post("/sites/{site}/live-buyers")
+async def open_for_real_buyers(at: Configuring, context: Means) -> SiteView:
     """Opens the site for real buyers; they meet the last release."""
     await configuration.go_live(context, at.site_id)
-    return _site_view(await configuration.site_state(context, at.site_id))
+    return await _site_view(context, at)
+
+
+async def _site_view(context: Means, at: AtSite) -> SiteView:
+    state: SiteState = await configuration.site_state(context, at.site_id)
+    return SiteView.model_validate(
+        {
+            "code": state.row.code,
+            "role": at.role,
+            "name": state.name,
+            "url": state.url,
+            "change": state.row.head_change,
+            "changed": [
+                ChangedPart(kind=p.kind, id=p.part_id, name=_part_name(p), at=p.at, archived=p.body is None)
+                for p in state.changed
+            ],
+            "stages": [
+                StageView(stage=s.stage, state=s.state, words=s.words, attention=s.attention) for s in state.stages
+            ],
+            "release": state.release and _release_view(state.release),
+            "live_since": state.row.live_since,
+            "currencies": list(state.edition.currencies),
+            "country": state.edition.site.site.country,
+        }
+    )
+
+
+def _release_view(made: ReleaseRow) -> ReleaseView:
+    return ReleaseView(number=made.number, change=made.change, at=made.at, by=made.by_name, note=made.note)
+
+
+def _differences(found: list[Difference]) -> list[DifferenceView]:
+    return [DifferenceView(what=one.what, before=one.before, after=one.after) for one in found]
+
+
+def _part_name(part: PartRow) -> str:
+    return _name(part.body, part.part_id)
+
+
+def _name(body: object, part_id: str) -> str:
+    named = body if isinstance(body, dict) else {}
+    return str(named.get("owner_name") or named.get("name") or ("" if part_id == "-" else part_id))

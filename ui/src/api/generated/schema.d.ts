@@ -84,6 +84,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/desk/api/invitations/{token}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Look At Invitation
+         * @description What an invitation is about.
+         */
+        get: operations["look_at_invitation"];
+        put?: never;
+        /**
+         * Accept Invitation
+         * @description Accepts an invitation; whoever is new is signed in as well.
+         */
+        post: operations["accept_invitation"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/desk/api/me": {
         parameters: {
             query?: never;
@@ -123,6 +147,66 @@ export interface paths {
          * @description Signs out.
          */
         delete: operations["end_session"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/desk/api/sessions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Sessions
+         * @description Where one is signed in.
+         */
+        get: operations["list_sessions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/desk/api/sessions/{session}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * End One Session
+         * @description Ends one of one's own sessions.
+         */
+        delete: operations["end_one_session"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/desk/api/sites": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Site
+         * @description Adds a site; whoever adds it is its developer.
+         */
+        post: operations["add_site"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -188,46 +272,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/desk/api/sites/{site}/checkouts": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * List Checkouts
-         * @description The draft's checkouts.
-         */
-        get: operations["list_checkouts"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/desk/api/sites/{site}/checkouts/{part_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        /**
-         * Edit Checkout
-         * @description Writes a checkout into the draft.
-         */
-        put: operations["edit_checkout"];
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/desk/api/sites/{site}/connections/{connection}/questions": {
         parameters: {
             query?: never;
@@ -242,6 +286,46 @@ export interface paths {
          * @description Asks a connected gateway whether it answers.
          */
         post: operations["ask_gateway"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/desk/api/sites/{site}/draft/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put Draft Back
+         * @description Makes the draft what a release was, as one change.
+         */
+        post: operations["put_draft_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/desk/api/sites/{site}/edits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Edits
+         * @description A page of the draft's edits, the newest first.
+         */
+        get: operations["list_edits"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -288,7 +372,87 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/desk/api/sites/{site}/invitations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Invite
+         * @description Invites somebody by mail.
+         */
+        post: operations["invite"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/desk/api/sites/{site}/invitations/{invitation}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Withdraw Invitation
+         * @description Withdraws an invitation.
+         */
+        delete: operations["withdraw_invitation"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/desk/api/sites/{site}/jump": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Jump
+         * @description Whatever bears such a name.
+         */
+        get: operations["jump"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/desk/api/sites/{site}/live": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Follow Site
+         * @description Follows a site until the session or the membership ends. The first event says that one is connected.
+         */
+        get: operations["follow_site"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/desk/api/sites/{site}/live-buyers": {
         parameters: {
             query?: never;
             header?: never;
@@ -303,6 +467,98 @@ export interface paths {
          */
         post: operations["open_for_real_buyers"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/desk/api/sites/{site}/members": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Members
+         * @description Who works on the site, and who is invited.
+         */
+        get: operations["list_members"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/desk/api/sites/{site}/members/{member}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Role
+         * @description Gives a member another role.
+         */
+        put: operations["change_role"];
+        post?: never;
+        /**
+         * Remove Member
+         * @description Ends a membership: a developer anybody's, everybody their own.
+         */
+        delete: operations["remove_member"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/desk/api/sites/{site}/parts/{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Parts
+         * @description A page of the draft's parts of a kind, in their order.
+         */
+        get: operations["list_parts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/desk/api/sites/{site}/parts/{kind}/{part_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Part
+         * @description One part of the draft.
+         */
+        get: operations["show_part"];
+        /**
+         * Edit Part
+         * @description Writes a part into the draft.
+         */
+        put: operations["edit_part"];
+        post?: never;
+        /**
+         * Archive Part
+         * @description Archives a part: it is not sold or shown any more, and can be brought back.
+         */
+        delete: operations["archive_part"];
         options?: never;
         head?: never;
         patch?: never;
@@ -328,27 +584,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/desk/api/sites/{site}/products": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * List Products
-         * @description The draft's products.
-         */
-        get: operations["list_products"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/desk/api/sites/{site}/products/{part_id}": {
+    "/desk/api/sites/{site}/previews": {
         parameters: {
             query?: never;
             header?: never;
@@ -356,11 +592,31 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
+        put?: never;
         /**
-         * Edit Product
-         * @description Writes a product into the draft.
+         * Open Preview
+         * @description The address of the working checkout, filled in for a stand-in buyer.
          */
-        put: operations["edit_product"];
+        post: operations["open_preview"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/desk/api/sites/{site}/prices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Prices
+         * @description Prices to choose from, the first twenty that fit.
+         */
+        get: operations["list_prices"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -375,13 +631,121 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /**
+         * List Releases
+         * @description A page of the site's releases, the newest first.
+         */
+        get: operations["list_releases"];
         put?: never;
         /**
          * Make Release
          * @description Releases the draft: from now on live buyers meet it.
          */
         post: operations["make_release"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/desk/api/sites/{site}/releases/{number}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Go Back
+         * @description Releases once more what an earlier release was. The draft stays as it is.
+         */
+        post: operations["go_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/desk/api/sites/{site}/review": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Review Release
+         * @description What releasing the draft would change; or, with a number, going back to that release.
+         */
+        get: operations["review_release"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/desk/api/sites/{site}/tapes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make Tapes
+         * @description Tapes of what is being edited, before anything is saved. Changes nothing.
+         */
+        post: operations["make_tapes"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/desk/api/two-step": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Turn Two Step On
+         * @description Turns the second step on.
+         */
+        put: operations["turn_two_step_on"];
+        /**
+         * Offer Two Step
+         * @description A key for the second step; nothing is changed until a code of it is shown.
+         */
+        post: operations["offer_two_step"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/desk/api/two-step/off": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Turn Two Step Off
+         * @description Turns the second step off; the password is asked for, since a session may have been left open.
+         */
+        post: operations["turn_two_step_off"];
         delete?: never;
         options?: never;
         head?: never;
@@ -412,6 +776,22 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * AcceptRequest
+         * @description Whoever is new gives a name and chooses a password.
+         */
+        AcceptRequest: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Password
+             * @default
+             */
+            password: string;
+        };
         /**
          * AmountView
          * @description What a price costs in a currency; converted from the base, or the owner's own.
@@ -473,6 +853,44 @@ export interface components {
             state: "open" | "paid" | "refused";
         };
         /**
+         * BackRequest
+         * @description Going back: `seen` is the number of the last release when that was decided.
+         */
+        BackRequest: {
+            /** Seen */
+            seen: number;
+        };
+        /**
+         * BuyerChoice
+         * @description Whom a tape is made out to: the id of a stand-in buyer or "real", with what was changed in place.
+         */
+        BuyerChoice: {
+            /** Business */
+            business?: boolean | null;
+            /** Card */
+            card?: ("approved" | "no_funds" | "lost" | "expired" | "slow" | "no_answer" | "cut") | null;
+            /** Country */
+            country?: string | null;
+            /** Currency */
+            currency?: string | null;
+            /** Id */
+            id: string;
+            /** On */
+            on?: string | null;
+        };
+        /**
+         * BuyerReviewView
+         * @description What would change for a stand-in buyer.
+         */
+        BuyerReviewView: {
+            /** Effects */
+            effects: components["schemas"]["EffectView"][];
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+        };
+        /**
          * ChangedPart
          * @description A part that was edited since the last release; `archived` when it was taken out.
          */
@@ -509,6 +927,59 @@ export interface components {
             currency: string;
             /** Reference */
             reference: string;
+        };
+        /**
+         * ClashProblem
+         * @description The answer to an edit that came too late.
+         */
+        ClashProblem: {
+            current: components["schemas"]["ClashView"];
+            /** Detail */
+            detail: string;
+            /**
+             * Errors
+             * @default []
+             */
+            errors: components["schemas"]["FieldProblem"][];
+            /** Status */
+            status: number;
+            /** Title */
+            title: string;
+            /**
+             * Type
+             * @default about:blank
+             */
+            type: string;
+        };
+        /**
+         * ClashRow
+         * @description One thing in which two edits differ: as it was before both, mine and theirs. `clash`: both have changed it.
+         */
+        ClashRow: {
+            /** Before */
+            before: string | null;
+            /** Clash */
+            clash: boolean;
+            /** Mine */
+            mine: string | null;
+            /** Theirs */
+            theirs: string | null;
+            /** What */
+            what: string;
+        };
+        /**
+         * ClashView
+         * @description An edit that came too late: the part as it is now, whose edit that was, both versions beside each other, and
+         *     the two in one.
+         */
+        ClashView: {
+            /** Both */
+            both: unknown;
+            /** By */
+            by: string | null;
+            current: components["schemas"]["Part"];
+            /** Rows */
+            rows: components["schemas"]["ClashRow"][];
         };
         /**
          * ConnectRequest
@@ -565,6 +1036,7 @@ export interface components {
             country: string;
             /** Fields Address */
             fields_address: string;
+            filled?: components["schemas"]["FilledView"] | null;
             /** Gateway Origin */
             gateway_origin: string;
             /** Heading */
@@ -594,6 +1066,28 @@ export interface components {
             name: string;
         };
         /**
+         * DifferenceView
+         * @description One thing that differs; a value that is not there is null.
+         */
+        DifferenceView: {
+            /** After */
+            after: string | null;
+            /** Before */
+            before: string | null;
+            /** What */
+            what: string;
+        };
+        /**
+         * DraftBackRequest
+         * @description Making the draft what a release was: `seen` is the change of the draft when that was decided.
+         */
+        DraftBackRequest: {
+            /** Release */
+            release: number;
+            /** Seen */
+            seen: number;
+        };
+        /**
          * Edit
          * @description A new state of a part. `seen` is the change that the editor saw, 0 for a new part.
          */
@@ -601,9 +1095,57 @@ export interface components {
             /** Body */
             body: {
                 [key: string]: unknown;
-            };
+            } | {
+                [key: string]: unknown;
+            }[];
             /** Seen */
             seen: number;
+        };
+        /**
+         * EditView
+         * @description An edit of the draft: what it changed, who made it and when.
+         */
+        EditView: {
+            /** Archived */
+            archived: boolean;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string | null;
+            /** Change */
+            change: number;
+            /** Differences */
+            differences: components["schemas"]["DifferenceView"][];
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * EffectView
+         * @description One change that a buyer would meet at a checkout.
+         */
+        EffectView: {
+            /** After */
+            after: string | null;
+            /** Before */
+            before: string | null;
+            /** Checkout */
+            checkout: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "amount" | "page" | "new" | "gone";
+            /** Name */
+            name: string;
+            /** What */
+            what: string;
         };
         /**
          * EventView
@@ -637,6 +1179,39 @@ export interface components {
             remedy: string;
         };
         /**
+         * FilledView
+         * @description What is filled in beforehand for a stand-in buyer.
+         */
+        FilledView: {
+            /** Country */
+            country: string;
+            /** Email */
+            email: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * FoundView
+         * @description Something to jump to.
+         */
+        FoundView: {
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "product" | "price" | "checkout" | "stand_in_buyer" | "order";
+            /** Mode */
+            mode: string | null;
+            /** Name */
+            name: string;
+            /** Product */
+            product: string | null;
+            /** Words */
+            words: string;
+        };
+        /**
          * GatewayView
          * @description A gateway that can be connected: what it can do, its cost, and its connections.
          */
@@ -661,6 +1236,72 @@ export interface components {
             page: string;
         };
         /**
+         * InvitationView
+         * @description An invitation that was not accepted yet.
+         */
+        InvitationView: {
+            /** Email */
+            email: string;
+            /**
+             * Expires At
+             * Format: date-time
+             */
+            expires_at: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "developer" | "owner" | "onlooker";
+        };
+        /**
+         * InviteRequest
+         * @description Whom to invite, as what.
+         */
+        InviteRequest: {
+            /**
+             * Email
+             * Format: email
+             */
+            email: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "developer" | "owner" | "onlooker";
+        };
+        /**
+         * InvitedView
+         * @description What an invitation is about; `known` when its email can sign in already.
+         */
+        InvitedView: {
+            /** Email */
+            email: string;
+            /** Known */
+            known: boolean;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "developer" | "owner" | "onlooker";
+            /** Site */
+            site: string;
+            /** Site Name */
+            site_name: string;
+        };
+        /**
+         * Made
+         * @description The code of what was made.
+         */
+        Made: {
+            /** Code */
+            code: string;
+        };
+        /**
          * Me
          * @description Who is signed in.
          */
@@ -671,6 +1312,30 @@ export interface components {
             name: string;
             /** Sites */
             sites: components["schemas"]["MySite"][];
+            /** Two Step */
+            two_step: boolean;
+        };
+        /**
+         * MemberView
+         * @description Somebody who works on the site; `you` is whoever asks.
+         */
+        MemberView: {
+            /** Email */
+            email: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "developer" | "owner" | "onlooker";
+            /** You */
+            you: boolean;
         };
         /**
          * MySite
@@ -679,8 +1344,29 @@ export interface components {
         MySite: {
             /** Code */
             code: string;
-            /** Role */
-            role: string;
+            /** Name */
+            name: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "developer" | "owner" | "onlooker";
+        };
+        /**
+         * NewSite
+         * @description A website that is to be given sales.
+         */
+        NewSite: {
+            /** Country */
+            country: string;
+            /** Currency */
+            currency: string;
+            /** Name */
+            name: string;
+            /** Time Zone */
+            time_zone: string;
+            /** Url */
+            url: string;
         };
         /**
          * OrderList
@@ -791,23 +1477,80 @@ export interface components {
              */
             at: string;
             /** Body */
-            body: {
-                [key: string]: unknown;
-            };
+            body: unknown;
             /** Change */
             change: number;
             /** Id */
             id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "site" | "currencies" | "tax" | "product" | "checkout" | "stand_in_buyer";
         };
         /**
-         * Parts
-         * @description All parts of a kind, in their order; and every price there is, with its amounts, the base currency first.
+         * PartLineView
+         * @description A part in a list.
          */
-        Parts: {
+        PartLineView: {
+            /** Change */
+            change: number;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Words */
+            words: string;
+        };
+        /**
+         * PartList
+         * @description A page of a list; `next` is the cursor of the following page, `total` how many there are that fit.
+         */
+        PartList: {
+            /** Next */
+            next: string | null;
             /** Parts */
-            parts: components["schemas"]["Part"][];
+            parts: components["schemas"]["PartLineView"][];
+            /** Total */
+            total: number;
+        };
+        /**
+         * PartReviewView
+         * @description A part that a release would change, and how.
+         */
+        PartReviewView: {
+            /** Differences */
+            differences: components["schemas"]["DifferenceView"][];
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "new" | "changed" | "archived";
+        };
+        /**
+         * PartView
+         * @description A part with the prices that belong to it: a product's own, the one that a checkout sells.
+         */
+        PartView: {
+            /** Name */
+            name: string;
+            part: components["schemas"]["Part"];
             /** Prices */
             prices: components["schemas"]["PriceAmounts"][];
+        };
+        /**
+         * PasswordRequest
+         * @description One's own password.
+         */
+        PasswordRequest: {
+            /** Password */
+            password: string;
         };
         /**
          * PayRequest
@@ -849,8 +1592,25 @@ export interface components {
             test_link: string;
         };
         /**
+         * PreviewRequest
+         * @description A checkout, and the stand-in buyer before whom it is opened.
+         */
+        PreviewRequest: {
+            buyer: components["schemas"]["BuyerChoice"];
+            /** Checkout */
+            checkout: string;
+        };
+        /**
+         * PreviewView
+         * @description Where the preview is.
+         */
+        PreviewView: {
+            /** Address */
+            address: string;
+        };
+        /**
          * PriceAmounts
-         * @description A price with its amounts in every currency of the site.
+         * @description A price with its amounts in every currency of the site, the base first; `words` names it in a list.
          */
         PriceAmounts: {
             /** Amounts */
@@ -861,6 +1621,8 @@ export interface components {
             price: string;
             /** Product */
             product: string;
+            /** Words */
+            words: string;
         };
         /**
          * ProblemDetails
@@ -974,10 +1736,23 @@ export interface components {
             taxes: components["schemas"]["QuoteTax"][];
         };
         /**
+         * RecoveryCodes
+         * @description Codes that stand in for a lost device, each once. They are shown this one time.
+         */
+        RecoveryCodes: {
+            /** Codes */
+            codes: string[];
+        };
+        /**
          * ReleaseRequest
-         * @description `seen` is the change up to which the draft was looked through.
+         * @description `seen` is the change up to which the draft was looked through; `note` says what the release is about.
          */
         ReleaseRequest: {
+            /**
+             * Note
+             * @default
+             */
+            note: string;
             /** Seen */
             seen: number;
         };
@@ -995,6 +1770,8 @@ export interface components {
             by: string | null;
             /** Change */
             change: number;
+            /** Note */
+            note: string;
             /** Number */
             number: number;
         };
@@ -1017,10 +1794,59 @@ export interface components {
             progress: components["schemas"]["ProgressView"];
         };
         /**
+         * ReviewView
+         * @description What a release would change. `change` is what was looked through; `left_out` checkouts were too many.
+         */
+        ReviewView: {
+            /** Buyers */
+            buyers: components["schemas"]["BuyerReviewView"][];
+            /** Change */
+            change: number;
+            /** Left Out */
+            left_out: number;
+            /** Parts */
+            parts: components["schemas"]["PartReviewView"][];
+        };
+        /**
+         * RoleRequest
+         * @description Another role.
+         */
+        RoleRequest: {
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "developer" | "owner" | "onlooker";
+        };
+        /**
+         * SessionView
+         * @description A place where one is signed in; `agent` is what the browser says of itself.
+         */
+        SessionView: {
+            /** Agent */
+            agent: string;
+            /**
+             * Began At
+             * Format: date-time
+             */
+            began_at: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Seen At */
+            seen_at: string | null;
+            /** This */
+            this: boolean;
+        };
+        /**
          * SignIn
-         * @description An email and a password.
+         * @description An email and a password, and a code where a second step is on.
          */
         SignIn: {
+            /** Code */
+            code?: string | null;
             /** Email */
             email: string;
             /** Password */
@@ -1028,7 +1854,8 @@ export interface components {
         };
         /**
          * SiteView
-         * @description A site: its draft against its last release. `change` is the newest change of the draft.
+         * @description A site: its draft against its last release. `change` is the newest change of the draft, `role` what the
+         *     person is there.
          */
         SiteView: {
             /** Change */
@@ -1037,11 +1864,20 @@ export interface components {
             changed: components["schemas"]["ChangedPart"][];
             /** Code */
             code: string;
+            /** Country */
+            country: string;
+            /** Currencies */
+            currencies: string[];
             /** Live Since */
             live_since: string | null;
             /** Name */
             name: string;
             release: components["schemas"]["ReleaseView"] | null;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "developer" | "owner" | "onlooker";
             /** Stages */
             stages: components["schemas"]["StageView"][];
             /** Url */
@@ -1063,6 +1899,176 @@ export interface components {
             state: "not_begun" | "in_work" | "ready" | "attention" | "later";
             /** Words */
             words: string;
+        };
+        /**
+         * Subject
+         * @description What the tapes are about.
+         */
+        Subject: {
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "price" | "product" | "checkout";
+        };
+        /**
+         * TapeRequest
+         * @description Tapes that are asked for.
+         */
+        TapeRequest: {
+            about?: components["schemas"]["Subject"] | null;
+            /** Buyers */
+            buyers: components["schemas"]["BuyerChoice"][];
+            /** Quantity */
+            quantity?: number | null;
+            unsaved?: components["schemas"]["UnsavedPart"] | null;
+        };
+        /**
+         * TapeRowView
+         * @description One row: what stays the same while the thing does (`key`), a label, an amount, and why.
+         */
+        TapeRowView: {
+            /** Amount */
+            amount: string;
+            /** Key */
+            key: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "line" | "tax" | "due" | "fee" | "keep";
+            /** Label */
+            label: string;
+            /** Reasons */
+            reasons: string[];
+        };
+        /**
+         * TapeView
+         * @description A tape and the buyer it is made out to.
+         */
+        TapeView: {
+            /** Business */
+            business: boolean;
+            /**
+             * Card
+             * @enum {string}
+             */
+            card: "approved" | "no_funds" | "lost" | "expired" | "slow" | "no_answer" | "cut";
+            /** Country */
+            country: string;
+            /** Currency */
+            currency: string;
+            /** Id */
+            id: string;
+            /**
+             * Mode
+             * @enum {string}
+             */
+            mode: "test" | "live";
+            /** Name */
+            name: string;
+            /** Notes */
+            notes: string[];
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /** Problems */
+            problems: components["schemas"]["FieldProblem"][];
+            /** Release */
+            release: number | null;
+            /** Rows */
+            rows: components["schemas"]["TapeRowView"][];
+            /**
+             * Screen
+             * @enum {string}
+             */
+            screen: "desktop" | "phone";
+        };
+        /**
+         * TapesView
+         * @description Tapes of one price side by side. `problems` is what is wrong with the unsaved edit: the tapes are then as it
+         *     was saved last. `prices` are those of the product, in every currency.
+         */
+        TapesView: {
+            /** Change */
+            change: number;
+            /** Largest */
+            largest: number;
+            /** Price */
+            price: string;
+            /** Prices */
+            prices: components["schemas"]["PriceAmounts"][];
+            /** Problems */
+            problems: components["schemas"]["FieldProblem"][];
+            /** Quantity */
+            quantity: number;
+            /** Smallest */
+            smallest: number;
+            /** Tapes */
+            tapes: components["schemas"]["TapeView"][];
+            /** Title */
+            title: string;
+        };
+        /**
+         * TeamView
+         * @description Everybody.
+         */
+        TeamView: {
+            /** Invitations */
+            invitations: components["schemas"]["InvitationView"][];
+            /** Members */
+            members: components["schemas"]["MemberView"][];
+        };
+        /**
+         * Touched
+         * @description How many parts were touched.
+         */
+        Touched: {
+            /** Parts */
+            parts: number;
+        };
+        /**
+         * TwoStepOffer
+         * @description A key for a device: as a QR code (SVG) and as text; `sealed` is to be handed back with a code.
+         */
+        TwoStepOffer: {
+            /** Key */
+            key: string;
+            /** Picture */
+            picture: string;
+            /** Sealed */
+            sealed: string;
+        };
+        /**
+         * TwoStepRequest
+         * @description A code that shows that the device has the key.
+         */
+        TwoStepRequest: {
+            /** Code */
+            code: string;
+            /** Sealed */
+            sealed: string;
+        };
+        /**
+         * UnsavedPart
+         * @description A part as it stands in an editor, not saved yet.
+         */
+        UnsavedPart: {
+            /** Body */
+            body: {
+                [key: string]: unknown;
+            };
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "product" | "checkout" | "stand_in_buyer";
         };
         /**
          * VisitRequest
@@ -1249,6 +2255,88 @@ export interface operations {
             };
         };
     };
+    look_at_invitation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InvitedView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    accept_invitation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AcceptRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     me: {
         parameters: {
             query?: never;
@@ -1342,6 +2430,124 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    list_sessions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionView"][];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    end_one_session: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                session: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    add_site: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewSite"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Made"];
+                };
             };
             /** @description Unprocessable Entity */
             422: {
@@ -1489,91 +2695,6 @@ export interface operations {
             };
         };
     };
-    list_checkouts: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                site: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Parts"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Default Response */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-        };
-    };
-    edit_checkout: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                part_id: string;
-                site: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["Edit"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Part"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Default Response */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-        };
-    };
     ask_gateway: {
         parameters: {
             query?: never;
@@ -1593,6 +2714,92 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AnswerView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    put_draft_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DraftBackRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Touched"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    list_edits: {
+        parameters: {
+            query?: {
+                before?: number | null;
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditView"][];
                 };
             };
             /** @description Unprocessable Entity */
@@ -1700,6 +2907,171 @@ export interface operations {
             };
         };
     };
+    invite: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InviteRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InvitationView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    withdraw_invitation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                invitation: string;
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    jump: {
+        parameters: {
+            query?: {
+                q?: string;
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundView"][];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    follow_site: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/event-stream": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/event-stream": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/event-stream": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     open_for_real_buyers: {
         parameters: {
             query?: never;
@@ -1718,6 +3090,313 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SiteView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    list_members: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TeamView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    change_role: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                member: string;
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RoleRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    remove_member: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                member: string;
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    list_parts: {
+        parameters: {
+            query?: {
+                search?: string;
+                after?: string | null;
+            };
+            header?: never;
+            path: {
+                kind: "product" | "checkout" | "stand_in_buyer";
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartList"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    show_part: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: "site" | "currencies" | "tax" | "product" | "checkout" | "stand_in_buyer";
+                part_id: string;
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    edit_part: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: "site" | "currencies" | "tax" | "product" | "checkout" | "stand_in_buyer";
+                part_id: string;
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Edit"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Part"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClashProblem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    archive_part: {
+        parameters: {
+            query: {
+                seen: number;
+            };
+            header?: never;
+            path: {
+                kind: "product" | "checkout" | "stand_in_buyer";
+                part_id: string;
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Part"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -1780,7 +3459,7 @@ export interface operations {
             };
         };
     };
-    list_products: {
+    open_preview: {
         parameters: {
             query?: never;
             header?: never;
@@ -1789,7 +3468,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PreviewRequest"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             200: {
@@ -1797,7 +3480,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Parts"];
+                    "application/json": components["schemas"]["PreviewView"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -1820,21 +3503,18 @@ export interface operations {
             };
         };
     };
-    edit_product: {
+    list_prices: {
         parameters: {
-            query?: never;
+            query?: {
+                search?: string;
+            };
             header?: never;
             path: {
-                part_id: string;
                 site: string;
             };
             cookie?: never;
         };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["Edit"];
-            };
-        };
+        requestBody?: never;
         responses: {
             /** @description Successful Response */
             200: {
@@ -1842,7 +3522,49 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Part"];
+                    "application/json": components["schemas"]["PriceAmounts"][];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    list_releases: {
+        parameters: {
+            query?: {
+                before?: number | null;
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReleaseView"][];
                 };
             };
             /** @description Unprocessable Entity */
@@ -1888,6 +3610,257 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["SiteView"];
                 };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    go_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BackRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SiteView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    review_release: {
+        parameters: {
+            query?: {
+                release?: number | null;
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReviewView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    make_tapes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TapeRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TapesView"] | null;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    turn_two_step_on: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TwoStepRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecoveryCodes"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    offer_two_step: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TwoStepOffer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    turn_two_step_off: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PasswordRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Unprocessable Entity */
             422: {
