@@ -5,17 +5,18 @@ import { CardFields, type CardHandle } from "./CardFields";
 import { Summary } from "./Summary";
 import { Aside, Column, Framed, PayButton } from "./look";
 import { tell, type Counter } from "./boot";
-import { keepTyped, keptTyped, type Typed } from "./kept";
+import { keepTyped, keptTyped, type Address, type Typed } from "./kept";
 import { useQuote, useVisit, type Phase } from "./useVisit";
 
 /** The checkout: who buys, the card, what it costs, pay. */
-export function Checkout({ code, fresh }: { code: string; fresh: Counter }) {
+export function Checkout({ code, fresh }: { code: Address; fresh: Counter }) {
   const { counter, phase, problem, pay, paying, editing, buyAgain } = useVisit(code, fresh);
-  const kept = keptTyped(code);
+  const kept: Partial<Typed> = { ...keptTyped(code), ...fresh.filled };
+  const sold = counter.countries.some((country) => country.code === kept.country);
   const [typed, setTyped] = useState<Typed>({
     email: kept.email ?? "",
     name: kept.name ?? "",
-    country: kept.country ?? counter.country,
+    country: sold && kept.country ? kept.country : counter.country,
   });
   const { quote, problem: quoteProblem, askAgain } = useQuote(counter.visit, typed.country);
   const [missing, setMissing] = useState<Partial<Typed>>({});

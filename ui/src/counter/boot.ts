@@ -21,7 +21,7 @@ export interface ConfirmationBoot {
 }
 
 export type Boot =
-  | { page: "checkout"; code: string; counter: Counter }
+  | { page: "checkout"; code: string | null; counter: Counter }
   | ConfirmationBoot
   | { page: "unknown" }
   | { page: "closed"; message: string }

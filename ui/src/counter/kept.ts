@@ -28,8 +28,15 @@ function set(kind: "localStorage" | "sessionStorage", name: string, value: strin
   }
 }
 
-export const keptVisit = (code: string) => get("localStorage", `visit ${code}`);
-export const keepVisit = (code: string, visit: string) => set("localStorage", `visit ${code}`, visit);
+/** The address of the checkout that is open; null in a preview at the desk, of which nothing is kept. */
+export type Address = string | null;
+
+export const keptVisit = (code: Address) =>
+  code === null ? undefined : get("localStorage", `visit ${code}`);
+
+export function keepVisit(code: Address, visit: string) {
+  if (code !== null) set("localStorage", `visit ${code}`, visit);
+}
 
 export interface Typed {
   email: string;
@@ -37,7 +44,8 @@ export interface Typed {
   country: string;
 }
 
-export function keptTyped(code: string): Partial<Typed> {
+export function keptTyped(code: Address): Partial<Typed> {
+  if (code === null) return {};
   try {
     return JSON.parse(get("sessionStorage", `typed ${code}`) ?? "{}") as Partial<Typed>;
   } catch {
@@ -45,5 +53,6 @@ export function keptTyped(code: string): Partial<Typed> {
   }
 }
 
-export const keepTyped = (code: string, typed: Typed) =>
-  set("sessionStorage", `typed ${code}`, JSON.stringify(typed));
+export function keepTyped(code: Address, typed: Typed) {
+  if (code !== null) set("sessionStorage", `typed ${code}`, JSON.stringify(typed));
+}

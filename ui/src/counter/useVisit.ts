@@ -3,7 +3,7 @@ import { useCallback, useEffect, useRef, useState } from "react";
 
 import { api, data, Refused, type Problem } from "../api/client";
 import type { Counter, Progress, Quote } from "./boot";
-import { keepVisit, keptVisit, type Typed } from "./kept";
+import { keepVisit, keptVisit, type Address, type Typed } from "./kept";
 
 const PAUSE = 1500;
 
@@ -14,14 +14,14 @@ export type Phase =
   | { kind: "finding out" }
   | { kind: "bought before"; progress: Progress };
 
-function isFresh(code: string, fresh: Counter): boolean {
+function isFresh(code: Address, fresh: Counter): boolean {
   const kept = keptVisit(code);
   return !kept || kept === fresh.visit;
 }
 
 const wait = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
 
-export function useVisit(code: string, fresh: Counter) {
+export function useVisit(code: Address, fresh: Counter) {
   const [counter, setCounter] = useState(fresh);
   const [phase, setPhase] = useState<Phase>(() => ({ kind: isFresh(code, fresh) ? "form" : "resuming" }));
   const [problem, setProblem] = useState<Problem>();

@@ -1,88 +1,95 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useCallback } from "react";
-import { Link, useNavigate, useParams } from "react-router";
+import { useInfiniteQuery, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useDeferredValue, useState } from "react";
+import { useParams } from "react-router";
 
-import { api, data, fieldProblem, Refused, type Schemas } from "../api/client";
+import { api, data, Refused, type Schemas } from "../api/client";
 import { Button } from "../kit/Button";
-import { Choice } from "../kit/Choice";
 import { Empty } from "../kit/Empty";
-import { Field } from "../kit/Field";
+import { FindableList } from "../kit/FindableList";
 import { Notice } from "../kit/Notice";
-import { Body, Row, Section, Sheet, Side, SideLink } from "../kit/Sheet";
-import { SaveLine, SaveTrouble } from "./SaveLine";
+import { Sheet } from "../kit/Sheet";
+import { CheckoutEditor } from "./CheckoutEditor";
+import { PartLine } from "./PartLine";
 import { Waiting } from "./Waiting";
-import { idFor, withValue, type CheckoutBody } from "./bodies";
-import { checkouts, refresh } from "./queries";
-import { useDraft } from "./useDraft";
+import { idFor } from "./bodies";
+import { historyOf } from "./history";
+import { useGo } from "./places";
+import { part, parts, prices, refresh } from "./queries";
+import { useRole } from "./role";
 
 /** The stage Checkouts: the list, and one checkout beside it. */
 export function Checkouts() {
   const { site: code = "", id } = useParams();
-  const asked = useQuery(checkouts(code));
+  const [search, setSearch] = useState("");
+  const sought = useDeferredValue(search.trim());
+  const asked = useInfiniteQuery(parts(code, "checkout", sought));
+  const sellable = useQuery(prices(code, ""));
+  const { mayConfigure } = useRole(code);
   const queries = useQueryClient();
-  const navigate = useNavigate();
+  const go = useGo();
+  const lines = asked.data?.pages.flatMap((page) => page.parts) ?? [];
   const adding = useMutation({
-    mutationFn: ({ id: fresh, price }: { id: string; price: Schemas["PriceAmounts"] }) =>
-      data(
-        api.PUT("/desk/api/sites/{site}/checkouts/{part_id}", {
-          params: { path: { site: code, part_id: fresh } },
-          body: { seen: 0, body: { name: price.name, prices: [price.price] } },
-        }),
-      ),
-    onSuccess: async (part) => {
+    mutationFn: async () => {
+      const known = lines.map((line) => line.id);
+      const price = sellable.data?.find((one) => !known.includes(one.product)) ?? sellable.data?.[0];
+      if (!price) throw new Error("Add a product first.");
+      const name = price.name;
+      return add(code, idFor(name, known), { name, prices: [price.price] });
+    },
+    onSuccess: async (made) => {
+      historyOf(code).note(made, (made.body as { name: string }).name, null);
       await refresh(queries, code);
-      await navigate(`/s/${code}/checkouts/${part.id}`);
+      go(`/s/${code}/checkouts/${made.id}`);
     },
   });
   if (!asked.data) return <Waiting away={asked.failureCount > 0} again={() => void asked.refetch()} />;
-  const { parts, prices } = asked.data;
-  const chosen = parts.find((part) => part.id === id) ?? (id === undefined ? parts[0] : undefined);
-  const add = () => {
-    const free =
-      prices.find((price) => !parts.some((part) => bodyOf(part).prices.includes(price.price))) ?? prices[0];
-    if (free)
-      adding.mutate({
-        id: idFor(
-          free.name,
-          parts.map((part) => part.id),
-        ),
-        price: free,
-      });
-  };
-  const adder = (look?: "main") => (
-    <Button look={look} onPress={add} isDisabled={prices.length === 0} isPending={adding.isPending}>
-      Add a checkout
-    </Button>
-  );
+  const chosen = id ?? (sought ? undefined : lines[0]?.id);
+  const adder = (look?: "main") =>
+    mayConfigure ? (
+      <Button
+        look={look}
+        onPress={() => adding.mutate()}
+        isDisabled={!sellable.data?.length}
+        isPending={adding.isPending}
+      >
+        Add a checkout
+      </Button>
+    ) : null;
   return (
     <Sheet tabIndex={-1} aria-label="Checkouts">
-      <Side aria-label="All checkouts">
-        <div className="top">{adder()}</div>
-        <ul>
-          {parts.map((part) => (
-            <li key={part.id}>
-              <SideLink
-                to={`/s/${code}/checkouts/${part.id}`}
-                className={part === chosen && id === undefined ? "active" : ""}
-              >
-                <strong>{bodyOf(part).name}</strong>
-                <span>{wordsFor(bodyOf(part), prices)}</span>
-              </SideLink>
-            </li>
-          ))}
-        </ul>
-      </Side>
-      {adding.error ? (
-        <Body>
-          <Notice kind="error">
-            {adding.error instanceof Refused ? adding.error.problem.detail : "It was not added."}
-          </Notice>
-        </Body>
-      ) : chosen ? (
-        <CheckoutEditor key={chosen.id} code={code} part={chosen} prices={prices} />
+      <FindableList
+        label="All checkouts"
+        find="Find a checkout"
+        search={search}
+        onSearch={setSearch}
+        total={asked.data.pages[0]?.total}
+        nothing="No checkout is called that."
+        more={
+          asked.hasNextPage
+            ? { load: () => void asked.fetchNextPage(), loading: asked.isFetchingNextPage }
+            : undefined
+        }
+        action={
+          <>
+            {adder()}
+            {adding.error ? <Notice kind="error">{adding.error.message}</Notice> : null}
+          </>
+        }
+      >
+        {lines.map((line) => (
+          <PartLine
+            key={line.id}
+            to={`/s/${code}/checkouts/${line.id}`}
+            line={line}
+            active={line.id === chosen}
+          />
+        ))}
+      </FindableList>
+      {chosen ? (
+        <Chosen key={chosen} code={code} id={chosen} />
       ) : (
-        <Empty title={parts.length ? "No such checkout" : "No checkout yet"} action={adder("main")}>
-          {prices.length
+        <Empty title="No checkout yet" action={adder("main")}>
+          {sellable.data?.length
             ? "A checkout is the form in which a buyer pays for a price you choose."
             : "A checkout sells a price. Add a product first."}
         </Empty>
@@ -91,94 +98,18 @@ export function Checkouts() {
   );
 }
 
-const bodyOf = (part: Schemas["Part"]) => part.body as unknown as CheckoutBody;
-
-function priceWords(price: Schemas["PriceAmounts"]): string {
-  const amount = price.amounts[0];
-  return `${price.name}, ${amount?.currency ?? ""} ${amount?.amount ?? ""} once`;
-}
-
-function wordsFor(body: CheckoutBody, prices: Schemas["PriceAmounts"][]): string {
-  const price = prices.find((one) => one.price === body.prices[0]);
-  return price ? priceWords(price) : "no price";
-}
-
-interface Props {
-  code: string;
-  part: Schemas["Part"];
-  prices: Schemas["PriceAmounts"][];
-}
-
-/** One checkout: what it sells, and its wording. */
-function CheckoutEditor({ code, part, prices }: Props) {
-  const save = useCallback(
-    (seen: number, body: Record<string, unknown>) =>
-      data(
-        api.PUT("/desk/api/sites/{site}/checkouts/{part_id}", {
-          params: { path: { site: code, part_id: part.id } },
-          body: { seen, body },
-        }),
-      ),
-    [code, part.id],
+const add = (code: string, id: string, body: Record<string, unknown>): Promise<Schemas["Part"]> =>
+  data(
+    api.PUT("/desk/api/sites/{site}/parts/{kind}/{part_id}", {
+      params: { path: { site: code, kind: "checkout", part_id: id } },
+      body: { seen: 0, body },
+    }),
   );
-  const draft = useDraft(part, save, checkouts(code).queryKey);
-  const body = draft.body as unknown as CheckoutBody;
-  const error = draft.state.kind === "refused" ? draft.state.error : undefined;
-  const set = (name: string, value: unknown) => draft.edit(withValue(body, name, value));
-  return (
-    <Body>
-      <header>
-        <h1>{body.name || "Unnamed"}</h1>
-        <SaveLine state={draft.state} />
-      </header>
-      <SaveTrouble state={draft.state} keepMine={draft.keepMine} takeTheirs={draft.takeTheirs} />
-      <Section aria-labelledby="sells">
-        <h2 id="sells">What it sells</h2>
-        <Row>
-          <Choice
-            label="Price"
-            value={body.prices[0] ?? ""}
-            options={prices.map((price) => [price.price, priceWords(price)] as const)}
-            onChange={(price) => set("prices", [price])}
-            problem={fieldProblem(error, "prices[0]")}
-          />
-          <Field
-            label="Name at the desk"
-            value={body.name}
-            onChange={(value) => set("name", value)}
-            problem={fieldProblem(error, "name")}
-          />
-        </Row>
-      </Section>
-      <Section aria-labelledby="wording">
-        <h2 id="wording">What the buyer reads</h2>
-        <Field
-          label="Heading"
-          hint="Left empty, the name at the desk stands there."
-          value={body.heading ?? ""}
-          onChange={(value) => set("heading", value)}
-          problem={fieldProblem(error, "heading")}
-        />
-        <Field
-          label="Text under the heading"
-          lines
-          value={body.text ?? ""}
-          onChange={(value) => set("text", value)}
-          problem={fieldProblem(error, "text")}
-        />
-        <Row>
-          <Field
-            label="Pay button"
-            hint="The amount is written behind it."
-            value={body.button ?? "Pay"}
-            onChange={(value) => set("button", value)}
-            problem={fieldProblem(error, "button")}
-          />
-        </Row>
-      </Section>
-      <p>
-        <Link to={`/s/${code}/on-the-site`}>Put it on the site</Link>
-      </p>
-    </Body>
-  );
+
+function Chosen({ code, id }: { code: string; id: string }) {
+  const asked = useQuery(part(code, "checkout", id));
+  if (asked.error instanceof Refused && asked.error.problem.status === 404)
+    return <Empty title="No such checkout">It may have been archived. Choose one from the list.</Empty>;
+  if (!asked.data) return <Waiting within away={asked.failureCount > 0} again={() => void asked.refetch()} />;
+  return <CheckoutEditor code={code} view={asked.data} />;
 }

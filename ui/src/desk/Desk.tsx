@@ -1,33 +1,60 @@
 import { useQuery } from "@tanstack/react-query";
+import { lazy, Suspense } from "react";
 import { Navigate, Route, Routes, useLocation } from "react-router";
 
 import { Refused } from "../api/client";
+import { Account } from "./Account";
 import { Checkouts } from "./Checkouts";
 import { Frame } from "./Frame";
+import { History } from "./History";
+import { Invited } from "./Invited";
 import { Later } from "./Later";
+import { NewSite } from "./NewSite";
 import { OnTheSite } from "./OnTheSite";
 import { Orders } from "./Orders";
 import { Payments } from "./Payments";
+import { People } from "./People";
 import { Products } from "./Products";
 import { Release } from "./Release";
 import { SignIn } from "./SignIn";
+import { StandInBuyers } from "./StandInBuyers";
 import { Waiting } from "./Waiting";
+import { along } from "./places";
 import { me } from "./queries";
 
-/** The desk: signing in, and the rooms of a site. */
+const Kit = lazy(() => import("./Kit"));
+
+/** The desk: signing in, the rooms of a site, and those outside of any. */
 export function Desk() {
+  return (
+    <Routes>
+      <Route path="/invited/:token" element={<Invited />} />
+      <Route path="*" element={<SignedIn />} />
+    </Routes>
+  );
+}
+
+function SignedIn() {
   const asked = useQuery(me);
-  const { pathname } = useLocation();
   if (asked.isPending || (asked.error instanceof Refused && asked.error.problem.status !== 401)) {
     return <Waiting away={asked.failureCount > 0} again={() => void asked.refetch()} />;
   }
   if (asked.error) return <SignIn />;
   const first = asked.data.sites[0]?.code;
-  if (!first) return <p>You have no site yet.</p>;
   return (
     <Routes>
+      <Route path="/account" element={<Account me={asked.data} />} />
+      <Route path="/new-site" element={<NewSite first={!first} />} />
+      <Route
+        path="/kit"
+        element={
+          <Suspense fallback={<Waiting away={false} again={() => undefined} />}>
+            <Kit />
+          </Suspense>
+        }
+      />
       <Route path="/s/:site" element={<Frame me={asked.data} />}>
-        <Route index element={<Navigate to="products" replace />} />
+        <Route index element={<ToProducts />} />
         <Route path="products/:id?" element={<Products />} />
         <Route path="payments" element={<Payments />} />
         <Route path="tax-and-delivery" element={<Later stage="tax-and-delivery" />} />
@@ -36,10 +63,19 @@ export function Desk() {
         <Route path="routes" element={<Later stage="routes" />} />
         <Route path="rehearsals" element={<Later stage="rehearsals" />} />
         <Route path="orders/:mode?/:code?" element={<Orders />} />
+        <Route path="stand-in-buyers/:id?" element={<StandInBuyers />} />
         <Route path="release" element={<Release />} />
+        <Route path="release/history" element={<History />} />
+        <Route path="release/back/:number" element={<Release />} />
+        <Route path="people" element={<People />} />
         <Route path="*" element={<Later stage="nothing" />} />
       </Route>
-      <Route path="*" element={<Navigate to={`/s/${first}/products`} replace state={{ from: pathname }} />} />
+      <Route path="*" element={<Navigate to={first ? `/s/${first}/products` : "/new-site"} replace />} />
     </Routes>
   );
+}
+
+function ToProducts() {
+  const { search } = useLocation();
+  return <Navigate to={{ pathname: "products", search: along(search) }} replace />;
 }

@@ -2,15 +2,23 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 
 import { Refused, type Schemas } from "../api/client";
-import { DraftSaver, type PartBody } from "./DraftSaver";
+import { DraftSaver, type Kept, type PartBody } from "./DraftSaver";
 
 type Part = Schemas["Part"];
 
 const part = (change: number, name: string): Part => ({
+  kind: "product",
   id: "kit",
   change,
   at: "2026-11-24T10:00:00Z",
   body: { id: "kit", name },
+});
+
+const clash = (current: Part, both: PartBody): Schemas["ClashView"] => ({
+  current,
+  by: "Anna",
+  rows: [],
+  both,
 });
 
 const refusal = (status: number, current: unknown = null) =>
@@ -101,21 +109,35 @@ describe("DraftSaver", () => {
   it("shows a conflict without losing either, and keeps mine over theirs", async () => {
     edit("Mine");
     await vi.advanceTimersByTimeAsync(500);
-    server.last().refuse(refusal(409, part(7, "Theirs")));
+    server.last().refuse(refusal(409, clash(part(7, "Theirs"), {})));
     await settle();
     expect(saver.snapshot()).toMatchObject({
       body: { name: "Mine" },
-      state: { kind: "conflict", current: { body: { name: "Theirs" } } },
+      state: { kind: "conflict", clash: { current: { body: { name: "Theirs" } } } },
     });
+    edit("Mine, longer");
+    await vi.advanceTimersByTimeAsync(5000);
+    expect(server.sent).toHaveLength(1);
     saver.keepMine();
     await settle();
-    expect(server.last()).toMatchObject({ seen: 7, body: { name: "Mine" } });
+    expect(server.last()).toMatchObject({ seen: 7, body: { name: "Mine, longer" } });
+  });
+
+  it("keeps both edits in one", async () => {
+    edit("Mine");
+    await vi.advanceTimersByTimeAsync(500);
+    server.last().refuse(refusal(409, clash(part(7, "Theirs"), { id: "kit", name: "Mine", text: "Theirs" })));
+    await settle();
+    saver.keepBoth();
+    await settle();
+    expect(server.last()).toMatchObject({ seen: 7, body: { name: "Mine", text: "Theirs" } });
+    expect(saver.snapshot().body).toMatchObject({ text: "Theirs" });
   });
 
   it("takes theirs in place of mine", async () => {
     edit("Mine");
     await vi.advanceTimersByTimeAsync(500);
-    server.last().refuse(refusal(409, part(7, "Theirs")));
+    server.last().refuse(refusal(409, clash(part(7, "Theirs"), {})));
     await settle();
     saver.takeTheirs();
     expect(saver.snapshot()).toMatchObject({ body: { name: "Theirs" }, state: { kind: "saved" } });
@@ -132,6 +154,39 @@ describe("DraftSaver", () => {
     expect(server.sent).toHaveLength(1);
     await vi.advanceTimersByTimeAsync(5000);
     expect(server.sent).toHaveLength(1);
+  });
+
+  it("takes over what somebody else stored, but not while something is typed here", async () => {
+    saver.adopt(part(4, "Theirs"), "Anna");
+    expect(saver.snapshot()).toMatchObject({
+      body: { name: "Theirs" },
+      state: { kind: "saved", by: "Anna" },
+    });
+    saver.adopt(part(3, "Older"));
+    expect(saver.snapshot().body.name).toBe("Theirs");
+    edit("Mine");
+    saver.adopt(part(5, "Newer"));
+    expect(saver.snapshot().body.name).toBe("Mine");
+    await vi.advanceTimersByTimeAsync(500);
+    expect(server.last().seen).toBe(4);
+  });
+
+  it("keeps what is not stored beyond the page, and sends it when it is opened again", async () => {
+    let kept: Kept | undefined;
+    const keeper = { load: () => kept, keep: (next: Kept | undefined) => (kept = next) };
+    const first = new DraftSaver(part(1, "Kit"), server.save, () => undefined, keeper);
+    first.edit({ id: "kit", name: "Typed offline" });
+    await vi.advanceTimersByTimeAsync(500);
+    server.last().refuse(refusal(0));
+    await settle();
+    expect(kept).toEqual({ seen: 1, body: { id: "kit", name: "Typed offline" } });
+    const again = new DraftSaver(part(6, "Kit"), server.save, () => undefined, keeper);
+    expect(again.snapshot().body.name).toBe("Typed offline");
+    await vi.advanceTimersByTimeAsync(0);
+    expect(server.last()).toMatchObject({ seen: 1, body: { name: "Typed offline" } });
+    server.last().answer(part(7, "Typed offline"));
+    await settle();
+    expect(kept).toBeUndefined();
   });
 
   it("tells whoever listens, until they stop", () => {

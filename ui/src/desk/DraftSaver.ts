@@ -1,19 +1,31 @@
 // A part of the draft while it is edited: saved as it is typed, one save at a time, nothing typed is ever lost.
 import { Refused, type Schemas } from "../api/client";
 
-type Part = Schemas["Part"];
-export type PartBody = Part["body"];
+export type Part = Schemas["Part"];
+export type PartBody = Record<string, unknown>;
+export type Clash = Schemas["ClashView"];
 
 export type SaveState =
-  | { kind: "saved"; at: string }
+  | { kind: "saved"; at: string; by?: string | undefined }
   | { kind: "saving" }
   | { kind: "refused"; error: Refused }
-  | { kind: "conflict"; current: Part }
+  | { kind: "conflict"; clash: Clash }
   | { kind: "unreachable" };
 
 export interface Draft {
   body: PartBody;
   state: SaveState;
+}
+
+/** What is kept of an edit that has not been stored: it outlives the page. */
+export interface Kept {
+  seen: number;
+  body: PartBody;
+}
+
+export interface Keeper {
+  load: () => Kept | undefined;
+  keep: (kept: Kept | undefined) => void;
 }
 
 const PAUSE = 500;
@@ -22,6 +34,7 @@ const TRY_AGAIN = 3000;
 export class DraftSaver {
   private draft: Draft;
   private seen: number;
+  private stored: PartBody;
   private dirty = false;
   private busy = false;
   private timer: ReturnType<typeof setTimeout> | undefined;
@@ -30,10 +43,19 @@ export class DraftSaver {
   constructor(
     part: Part,
     private readonly save: (seen: number, body: PartBody) => Promise<Part>,
-    private readonly saved: (part: Part) => void,
+    private readonly saved: (part: Part, before: PartBody) => void,
+    private readonly keeper?: Keeper,
   ) {
-    this.draft = { body: part.body, state: { kind: "saved", at: part.at } };
+    this.draft = { body: part.body as PartBody, state: { kind: "saved", at: part.at } };
     this.seen = part.change;
+    this.stored = part.body as PartBody;
+    const kept = keeper?.load();
+    if (!kept) return;
+    // Typed before the page was left, and not stored then: it is sent now, with what was seen then.
+    this.draft = { body: kept.body, state: { kind: "unreachable" } };
+    this.seen = kept.seen;
+    this.dirty = true;
+    this.later(0);
   }
 
   readonly subscribe = (listener: () => void) => {
@@ -51,27 +73,37 @@ export class DraftSaver {
   readonly edit = (body: PartBody) => {
     this.dirty = true;
     this.set({ ...this.draft, body });
-    this.later(PAUSE);
+    this.keep();
+    if (this.draft.state.kind !== "conflict") this.later(PAUSE);
+  };
+
+  /** The part was stored by somebody else, or by an undo. What is being typed here stays; it will be told. */
+  readonly adopt = (part: Part, by?: string) => {
+    if (part.change <= this.seen || this.unsaved) return;
+    this.seen = part.change;
+    this.stored = part.body as PartBody;
+    this.set({ body: this.stored, state: { kind: "saved", at: part.at, by } });
   };
 
   /** After a conflict: what was typed here is written over theirs. */
-  readonly keepMine = () => {
-    if (this.draft.state.kind !== "conflict") return;
-    this.seen = this.draft.state.current.change;
-    void this.send();
-  };
+  readonly keepMine = () => this.settleConflict((clash) => [clash, this.draft.body]);
+
+  /** After a conflict: both edits in one; where both have changed the same thing, mine. */
+  readonly keepBoth = () => this.settleConflict((clash) => [clash, clash.both as PartBody]);
 
   /** After a conflict: what they wrote takes the place of what was typed here. */
   readonly takeTheirs = () => {
     if (this.draft.state.kind !== "conflict") return;
-    const { current } = this.draft.state;
+    const { current } = this.draft.state.clash;
     this.seen = current.change;
     this.dirty = false;
-    this.set({ body: current.body, state: { kind: "saved", at: current.at } });
-    this.saved(current);
+    this.stored = current.body as PartBody;
+    this.set({ body: this.stored, state: { kind: "saved", at: current.at } });
+    this.keep();
+    this.saved(current, this.stored);
   };
 
-  /** Stores at once what is still waiting, as when the editor is left. */
+  /** Stores at once what is still waiting, as when the editor is left; afterwards it is known what became of it. */
   readonly send = async () => {
     clearTimeout(this.timer);
     if (this.busy || !this.dirty) return;
@@ -81,20 +113,37 @@ export class DraftSaver {
     this.set({ ...this.draft, state: { kind: "saving" } });
     try {
       const part = await this.save(this.seen, body);
+      const before = this.stored;
       this.seen = part.change;
+      this.stored = part.body as PartBody;
       this.settle({ kind: "saved", at: part.at });
-      this.saved(part);
+      this.saved(part, before);
     } catch (error) {
       this.dirty = true;
       this.settle(whyNot(error));
     }
   };
 
+  private settleConflict(decide: (clash: Clash) => [Clash, PartBody]) {
+    if (this.draft.state.kind !== "conflict") return;
+    const [clash, body] = decide(this.draft.state.clash);
+    this.seen = clash.current.change;
+    this.stored = clash.current.body as PartBody;
+    this.dirty = true;
+    this.set({ body, state: { kind: "saving" } });
+    void this.send();
+  }
+
   private settle(state: SaveState) {
     this.busy = false;
+    this.keep();
     this.set({ ...this.draft, state });
     if (state.kind === "saved" && this.dirty) this.later(PAUSE);
     if (state.kind === "unreachable") this.later(TRY_AGAIN);
+  }
+
+  private keep() {
+    this.keeper?.keep(this.unsaved ? { seen: this.seen, body: this.draft.body } : undefined);
   }
 
   private later(pause: number) {
@@ -112,8 +161,7 @@ function whyNot(error: unknown): SaveState {
   if (!(error instanceof Refused) || error.problem.status === 0 || error.problem.status >= 500) {
     return { kind: "unreachable" };
   }
-  if (error.problem.status === 409 && error.problem.current) {
-    return { kind: "conflict", current: error.problem.current as Part };
-  }
+  const current = error.problem.current as Clash | null | undefined;
+  if (error.problem.status === 409 && current) return { kind: "conflict", clash: current };
   return { kind: "refused", error };
 }

@@ -1,52 +1,52 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Form } from "react-aria-components";
-import { useNavigate } from "react-router";
 
-import { api, data, fieldProblem, Refused, type Schemas } from "../api/client";
+import { api, data, fieldProblem, Refused } from "../api/client";
 import { Button } from "../kit/Button";
 import { Choice } from "../kit/Choice";
 import { Field } from "../kit/Field";
 import { Notice } from "../kit/Notice";
 import { Body, Row } from "../kit/Sheet";
 import { idFor, KINDS, type ProductKind } from "./bodies";
-import { refresh } from "./queries";
+import { historyOf } from "./history";
+import { useGo } from "./places";
+import { refresh, useSite } from "./queries";
+
+const TRIES = 20;
 
 /** A new product with its first price. Nothing is stored until it is right; what was typed stays. */
-export function NewProduct({ code, parts }: { code: string; parts: Schemas["Parts"] }) {
+export function NewProduct({ code }: { code: string }) {
   const [name, setName] = useState("");
   const [kind, setKind] = useState<ProductKind>("goods");
   const [amount, setAmount] = useState("");
   const queries = useQueryClient();
-  const navigate = useNavigate();
-  const base = parts.prices[0]?.amounts[0]?.currency ?? "EUR";
-  const id = idFor(
-    name,
-    parts.parts.map((part) => part.id),
-  );
-  const price = idFor(
-    name,
-    parts.prices.map((one) => one.price),
-  );
+  const go = useGo();
+  const site = useSite(code).data;
+  const base = site?.currencies[0] ?? "EUR";
   const asked = useMutation({
-    mutationFn: () =>
-      data(
-        api.PUT("/desk/api/sites/{site}/products/{part_id}", {
-          params: { path: { site: code, part_id: id } },
-          body: {
-            seen: 0,
-            body: {
-              name,
-              kind,
-              ...(kind === "event" ? { held_in: "NL" } : {}),
-              prices: [{ id: price, kind: "once", amount: { [base]: amount.trim() } }],
-            },
-          },
-        }),
-      ),
-    onSuccess: async () => {
+    mutationFn: async () => {
+      const taken: string[] = [];
+      for (let i = 0; i < TRIES; i += 1) {
+        const id = idFor(name, taken);
+        try {
+          return await add(code, id, {
+            name,
+            kind,
+            ...(kind === "event" ? { held_in: site?.country } : {}),
+            prices: [{ id, kind: "once", amount: { [base]: amount.trim() } }],
+          });
+        } catch (error) {
+          if (!isTaken(error)) throw error;
+          taken.push(id);
+        }
+      }
+      throw new Error("No free name was found. Give it another name.");
+    },
+    onSuccess: async (made) => {
+      historyOf(code).note(made, name, null);
       await refresh(queries, code);
-      await navigate(`/s/${code}/products/${id}`);
+      go(`/s/${code}/products/${made.id}`);
     },
   });
   const fields = ["name", `prices[0].amount.${base}`];
@@ -59,7 +59,7 @@ export function NewProduct({ code, parts }: { code: string; parts: Schemas["Part
       </header>
       {asked.error && !known ? (
         <Notice kind="error">
-          {asked.error instanceof Refused ? asked.error.problem.detail : String(asked.error)}
+          {asked.error instanceof Refused ? asked.error.problem.detail : asked.error.message}
         </Notice>
       ) : null}
       <Form
@@ -94,5 +94,22 @@ export function NewProduct({ code, parts }: { code: string; parts: Schemas["Part
         </div>
       </Form>
     </Body>
+  );
+}
+
+const add = (code: string, id: string, body: Record<string, unknown>) =>
+  data(
+    api.PUT("/desk/api/sites/{site}/parts/{kind}/{part_id}", {
+      params: { path: { site: code, kind: "product", part_id: id } },
+      body: { seen: 0, body },
+    }),
+  );
+
+/** Another product or price has this id already: the next one is tried. */
+function isTaken(error: unknown): boolean {
+  return (
+    error instanceof Refused &&
+    error.problem.errors.length > 0 &&
+    error.problem.errors.every((one) => one.path === "id" || one.path === "prices[0].id")
   );
 }

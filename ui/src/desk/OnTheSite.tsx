@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { Link, useParams } from "react-router";
+import { useParams } from "react-router";
 import { styled } from "styled-components";
 
 import type { Schemas } from "../api/client";
@@ -8,6 +8,7 @@ import { Empty } from "../kit/Empty";
 import { Body, Section, Sheet } from "../kit/Sheet";
 import { Stamp } from "../kit/Stamp";
 import { Waiting } from "./Waiting";
+import { To } from "./places";
 import { placements, useSite } from "./queries";
 
 const Code = styled.div`
@@ -49,7 +50,7 @@ export function OnTheSite() {
       {asked.data.length === 0 ? (
         <Empty title="Nothing to put on the site yet">
           Every checkout has a link, and a button that opens it over the page.{" "}
-          <Link to={`/s/${code}/checkouts`}>Add a checkout</Link> first.
+          <To to={`/s/${code}/checkouts`}>Add a checkout</To> first.
         </Empty>
       ) : (
         <Body>

@@ -40,7 +40,7 @@ const clock = (at: string) => new Date(at).toLocaleTimeString("en-GB");
 
 /** One order: what was bought, the charge, and everything that happened. */
 export function OrderDetail({ code, mode, orderCode }: { code: string; mode: Mode; orderCode: string }) {
-  const asked = useQuery({ ...order(code, mode, orderCode), refetchInterval: 4000 });
+  const asked = useQuery(order(code, mode, orderCode));
   if (asked.isError) return <Empty title="No such order">There is no order {orderCode} in this book.</Empty>;
   if (!asked.data) return <Waiting within away={asked.failureCount > 0} again={() => void asked.refetch()} />;
   const found = asked.data;

@@ -3,14 +3,13 @@ import { useDeferredValue, useState } from "react";
 import { NavLink, Navigate, useParams } from "react-router";
 import { styled } from "styled-components";
 
-import { api, data } from "../api/client";
-import { Button } from "../kit/Button";
 import { Empty } from "../kit/Empty";
-import { Field } from "../kit/Field";
-import { Sheet, Side, SideLink } from "../kit/Sheet";
+import { FindableList } from "../kit/FindableList";
+import { Sheet, SideLink } from "../kit/Sheet";
 import { OrderDetail } from "./OrderDetail";
 import { Waiting } from "./Waiting";
-import type { Mode } from "./queries";
+import { useTo } from "./places";
+import { orders as ordersOf, type Mode } from "./queries";
 
 const Books = styled.div`
   display: flex;
@@ -40,76 +39,56 @@ const Page = styled(Sheet)`
   }
 `;
 
-const PAUSE_BETWEEN_LOOKS = 4000;
-
-/** The stage Orders: the two books, and one order beside the list. */
+/** The stage Orders: the two books, and one order beside the list. What happens arrives by itself. */
 export function Orders() {
   const { site: code = "", mode, code: orderCode } = useParams();
   const [search, setSearch] = useState("");
   const sought = useDeferredValue(search.trim());
   const book: Mode = mode === "live" ? "live" : "test";
-  const asked = useInfiniteQuery({
-    queryKey: ["site", code, "orders", book, "list", sought],
-    queryFn: ({ pageParam }) =>
-      data(
-        api.GET("/desk/api/sites/{site}/books/{mode}/orders", {
-          params: {
-            path: { site: code, mode: book },
-            query: { before: pageParam ?? undefined, search: sought },
-          },
-        }),
-      ),
-    initialPageParam: null as string | null,
-    getNextPageParam: (page) => page.next,
-    refetchInterval: PAUSE_BETWEEN_LOOKS,
-    placeholderData: (old) => old,
-  });
-  if (mode === undefined) return <Navigate to="test" replace />;
+  const asked = useInfiniteQuery(ordersOf(code, book, sought));
+  const place = useTo();
+  if (mode === undefined) return <Navigate to={place(`/s/${code}/orders/test`)} replace />;
   if (!asked.data) return <Waiting away={asked.failureCount > 0} again={() => void asked.refetch()} />;
   const orders = asked.data.pages.flatMap((page) => page.orders);
   const chosen = orderCode ?? orders[0]?.code;
   return (
     <Page tabIndex={-1} aria-label="Orders" className={book}>
-      <Side aria-label={`Orders of the ${book} book`}>
-        <div className="top">
+      <FindableList
+        label={`Orders of the ${book} book`}
+        find="Code, name or email"
+        search={search}
+        onSearch={setSearch}
+        nothing="No order fits."
+        above={
           <Books>
-            <NavLink to={`/s/${code}/orders/test`}>Test book</NavLink>
-            <NavLink to={`/s/${code}/orders/live`}>Live book</NavLink>
+            <NavLink to={place(`/s/${code}/orders/test`)}>Test book</NavLink>
+            <NavLink to={place(`/s/${code}/orders/live`)}>Live book</NavLink>
           </Books>
-          <Field
-            label="Find an order"
-            bare
-            placeholder="Code, name or email"
-            value={search}
-            onChange={setSearch}
-          />
-        </div>
-        <ul>
-          {orders.map((order) => (
-            <li key={order.code}>
-              <SideLink
-                to={`/s/${code}/orders/${book}/${order.code}`}
-                className={order.code === chosen && !orderCode ? "active" : ""}
-              >
-                <strong>{order.name}</strong>
-                <span>
-                  {order.currency} <span className="money">{order.amount}</span> ·{" "}
-                  {order.state === "paid" ? "paid" : "not paid"}
-                  <br />
-                  {order.what}
-                </span>
-              </SideLink>
-            </li>
-          ))}
-        </ul>
-        {asked.hasNextPage ? (
-          <div className="top" style={{ paddingTop: 8 }}>
-            <Button onPress={() => void asked.fetchNextPage()} isPending={asked.isFetchingNextPage}>
-              Show earlier orders
-            </Button>
-          </div>
-        ) : null}
-      </Side>
+        }
+        more={
+          asked.hasNextPage
+            ? { load: () => void asked.fetchNextPage(), loading: asked.isFetchingNextPage }
+            : undefined
+        }
+      >
+        {orders.map((order) => (
+          <li key={order.code}>
+            <SideLink
+              to={place(`/s/${code}/orders/${book}/${order.code}`)}
+              className={order.code === chosen ? "active" : ""}
+              aria-current={order.code === chosen ? "page" : undefined}
+            >
+              <strong>{order.name}</strong>
+              <span>
+                {order.currency} <span className="money">{order.amount}</span> ·{" "}
+                {order.state === "paid" ? "paid" : "not paid"}
+                <br />
+                {order.what}
+              </span>
+            </SideLink>
+          </li>
+        ))}
+      </FindableList>
       {chosen ? (
         <OrderDetail key={chosen} code={code} mode={book} orderCode={chosen} />
       ) : (
@@ -117,7 +96,7 @@ export function Orders() {
           {sought
             ? "Try part of a name, an email or an order's code."
             : book === "test"
-              ? "Open a checkout from the site and pay with a test card; the sale appears here by itself."
+              ? "Try a checkout out under Checkouts, or open one from the site and pay with a test card; the sale appears here by itself."
               : "Sales to real buyers are listed here, apart from all tests."}
         </Empty>
       )}

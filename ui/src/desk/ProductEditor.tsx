@@ -1,164 +1,285 @@
-import { useCallback } from "react";
+import { useMemo } from "react";
 
-import { api, data, fieldProblem, type Schemas } from "../api/client";
-import { Choice } from "../kit/Choice";
+import { fieldProblem, type Schemas } from "../api/client";
+import { Button } from "../kit/Button";
 import { Field } from "../kit/Field";
+import { Sentence, SlotChoice, SlotMoney, SlotText } from "../kit/Sentence";
 import { Body, Row, Section, Table } from "../kit/Sheet";
+import { Title } from "../kit/Title";
+import { ArchivePart } from "./ArchivePart";
 import { SaveLine, SaveTrouble } from "./SaveLine";
-import { KINDS, withValue, type PriceBody, type ProductBody } from "./bodies";
-import { products } from "./queries";
+import { idFor, KINDS, without, withValue, type PriceBody, type ProductBody } from "./bodies";
+import { COUNTRIES } from "../kit/countries";
+import { useSite } from "./queries";
+import { useRole } from "./role";
+import { useOnTape, useTape } from "./tapeState";
 import { useDraft } from "./useDraft";
 
-interface Props {
-  code: string;
-  part: Schemas["Part"];
-  prices: Schemas["PriceAmounts"][];
-}
-
 /** One product: its names, what kind of thing it is, and its price in each currency. */
-export function ProductEditor({ code, part, prices }: Props) {
-  const save = useCallback(
-    (seen: number, body: Record<string, unknown>) =>
-      data(
-        api.PUT("/desk/api/sites/{site}/products/{part_id}", {
-          params: { path: { site: code, part_id: part.id } },
-          body: { seen, body },
-        }),
-      ),
-    [code, part.id],
-  );
-  const draft = useDraft(part, save, products(code).queryKey);
+export function ProductEditor({ code, view }: { code: string; view: Schemas["PartView"] }) {
+  const draft = useDraft(code, view.part);
+  const { mayConfigure, mayWord } = useRole(code);
+  const site = useSite(code).data;
   const body = draft.body as unknown as ProductBody;
+  const unsaved = useMemo(
+    () => ({ kind: "product" as const, id: view.part.id, body: draft.body }),
+    [view.part.id, draft.body],
+  );
+  useOnTape({ kind: "product", id: view.part.id }, unsaved);
   const error = draft.state.kind === "refused" ? draft.state.error : undefined;
+  const problem = (path: string) => fieldProblem(error, path);
   const set = (name: string, value: unknown) => draft.edit(withValue(body, name, value));
-  const setPrice = (index: number, price: PriceBody) =>
+  const setPrice = (at: number, price: PriceBody) =>
     set(
       "prices",
-      body.prices.map((old, i) => (i === index ? price : old)),
+      body.prices.map((one, i) => (i === at ? price : one)),
     );
+  const addPrice = () => {
+    const last = body.prices.at(-1);
+    if (last) {
+      const taken = [...body.prices.map((one) => one.id), body.id];
+      set("prices", [
+        ...body.prices,
+        { ...without(last, "default"), id: idFor(`${body.id}-${body.prices.length + 1}`, taken) },
+      ]);
+    }
+  };
   return (
     <Body>
       <header>
-        <h1>{body.owner_name ?? (body.name || "Unnamed")}</h1>
+        <Title
+          label="Name for buyers"
+          value={body.name}
+          onChange={(value) => set("name", value)}
+          problem={problem("name")}
+          isDisabled={!mayWord}
+        />
         <SaveLine state={draft.state} />
       </header>
-      <SaveTrouble state={draft.state} keepMine={draft.keepMine} takeTheirs={draft.takeTheirs} />
-      {body.prices.map((price, index) => (
+      <SaveTrouble {...draft} />
+      <Sentence problems={[problem("kind"), problem("held_in"), problem("weight_g"), problem("counts_as")]}>
+        <SlotChoice
+          label="Kind"
+          value={body.kind}
+          options={KINDS}
+          isDisabled={!mayConfigure}
+          onChange={(kind) => draft.edit(asKind(body, kind, site?.country ?? "NL"))}
+        />
+        {body.kind === "goods" ? (
+          <>
+            , weighing{" "}
+            <SlotText
+              label="Weight in grams"
+              value={body.weight_g === undefined ? "" : String(body.weight_g)}
+              placeholder="?"
+              inputMode="numeric"
+              isDisabled={!mayConfigure}
+              invalid={Boolean(problem("weight_g"))}
+              onChange={(text) =>
+                set("weight_g", text === "" ? undefined : /^\d+$/.test(text) ? Number(text) : text)
+              }
+            />{" "}
+            g
+          </>
+        ) : null}
+        {body.kind === "event" ? (
+          <>
+            , held in{" "}
+            <SlotChoice
+              label="Held in"
+              value={body.held_in ?? ""}
+              options={COUNTRIES}
+              isDisabled={!mayConfigure}
+              invalid={Boolean(problem("held_in"))}
+              onChange={(country) => set("held_in", country)}
+            />
+          </>
+        ) : null}
+        , taxed as{" "}
+        <SlotText
+          label="Taxed as"
+          value={body.counts_as ?? "standard"}
+          isDisabled={!mayConfigure}
+          invalid={Boolean(problem("counts_as"))}
+          onChange={(value) => set("counts_as", value)}
+        />
+        .
+      </Sentence>
+      {body.prices.map((price, at) => (
         <PriceSection
           key={price.id}
           price={price}
-          shown={prices.find((one) => one.price === price.id)}
-          problem={(path) => fieldProblem(error, `prices[${index}].${path}`)}
-          onChange={(next) => setPrice(index, next)}
+          isDisabled={!mayConfigure}
+          problem={(path) => problem(`prices[${at}].${path}`)}
+          onChange={(next) => setPrice(at, next)}
+          onRemove={
+            body.prices.length > 1 && mayConfigure
+              ? () =>
+                  set(
+                    "prices",
+                    body.prices.filter((one) => one !== price),
+                  )
+              : undefined
+          }
+          saved={view.prices}
+          base={site?.currencies[0] ?? "EUR"}
         />
       ))}
-      <Section aria-labelledby="what">
-        <h2 id="what">What it is</h2>
-        <Row>
-          <Field
-            label="Name for buyers"
-            value={body.name}
-            onChange={(value) => set("name", value)}
-            problem={fieldProblem(error, "name")}
-          />
-          <Field
-            label="Name at the desk"
-            hint="Only you see it. Leave it empty to use the name for buyers."
-            value={body.owner_name ?? ""}
-            onChange={(value) => set("owner_name", value)}
-            problem={fieldProblem(error, "owner_name")}
-          />
-        </Row>
+      {mayConfigure ? (
+        <div>
+          <Button onPress={addPrice}>Add another price</Button>
+        </div>
+      ) : null}
+      <Section aria-labelledby="words">
+        <h2 id="words">What buyers read</h2>
         <Field
           label="Text for buyers"
           lines
           value={body.text ?? ""}
           onChange={(value) => set("text", value)}
-          problem={fieldProblem(error, "text")}
+          problem={problem("text")}
+          isDisabled={!mayWord}
         />
         <Row>
-          <Choice
-            label="Kind"
-            value={body.kind}
-            options={KINDS}
-            onChange={(kind) => draft.edit(asKind(body, kind))}
-            problem={fieldProblem(error, "kind") ?? fieldProblem(error, "held_in")}
-          />
           <Field
-            label="Taxed as"
-            hint="A row of the tax tables: standard, book, ebook …"
-            value={body.counts_as ?? "standard"}
-            onChange={(value) => set("counts_as", value)}
-            problem={fieldProblem(error, "counts_as")}
+            label="Name at the desk"
+            hint="Only you see it. Left empty, it is the name for buyers."
+            value={body.owner_name ?? ""}
+            onChange={(value) => set("owner_name", value)}
+            problem={problem("owner_name")}
+            isDisabled={!mayWord}
           />
         </Row>
       </Section>
+      {mayConfigure ? (
+        <ArchivePart
+          code={code}
+          part={view.part}
+          name={body.owner_name ?? body.name}
+          to={`/s/${code}/products`}
+        />
+      ) : null}
     </Body>
   );
 }
 
-/** An event is held somewhere, nothing else is. */
-function asKind(body: ProductBody, kind: ProductBody["kind"]): ProductBody {
-  const { held_in, ...rest } = body;
-  return kind === "event" ? { ...rest, kind, held_in: held_in ?? "NL" } : { ...rest, kind };
+/** An event is held somewhere, and only goods weigh something. */
+function asKind(body: ProductBody, kind: ProductBody["kind"], home: string): ProductBody {
+  const { held_in, weight_g, ...rest } = body;
+  if (kind === "event") return { ...rest, kind, held_in: held_in ?? home };
+  return kind === "goods" && weight_g !== undefined ? { ...rest, kind, weight_g } : { ...rest, kind };
 }
 
 interface PriceProps {
   price: PriceBody;
-  shown: Schemas["PriceAmounts"] | undefined;
+  saved: Schemas["PriceAmounts"][];
+  base: string;
+  isDisabled: boolean;
   problem: (path: string) => string | undefined;
   onChange: (price: PriceBody) => void;
+  onRemove: (() => void) | undefined;
 }
 
-/** A price: what is charged once, in the owner's own amounts (ink) or converted from the base (pencil). */
-function PriceSection({ price, shown, problem, onChange }: PriceProps) {
+/** A price as a sentence, and what it is in every currency: the owner's own amount (ink) or a converted one (pencil). */
+function PriceSection({ price, saved, base, isDisabled, problem, onChange, onRemove }: PriceProps) {
+  const { roll } = useTape();
+  // The tape knows the amounts of what is being typed; before it answers, those that were stored are shown.
+  const shown = [...(roll.tapes?.prices ?? []), ...saved].find((one) => one.price === price.id);
   const amounts = shown?.amounts ?? [];
-  const base = amounts[0]?.currency ?? "EUR";
   const setAmount = (currency: string, text: string) =>
     onChange({ ...price, amount: withValue(price.amount, currency, text.trim()) });
+  const setQuantity = (name: "min" | "max", text: string) => {
+    const quantity = { min: 1, max: 1, ...price.quantity, [name]: /^\d+$/.test(text) ? Number(text) : text };
+    onChange({ ...price, quantity });
+  };
+  const others = amounts.filter(({ currency }) => currency !== base);
   return (
-    <Section aria-labelledby={`price-${price.id}`}>
-      <h2 id={`price-${price.id}`}>
-        Charge {base} {price.amount[base] ?? "…"} once
-      </h2>
-      <Table style={{ maxWidth: 430 }}>
-        <thead>
-          <tr>
-            <th scope="col">Currency</th>
-            <th scope="col">Own amount</th>
-            <th scope="col" className="amount">
-              Buyers pay
-            </th>
-          </tr>
-        </thead>
-        <tbody>
-          {amounts.map(({ currency, amount, converted }) => (
-            <tr key={currency}>
-              <th scope="row">{currency}</th>
-              <td style={{ width: 150, paddingRight: 24 }}>
-                <Field
-                  label={`Own amount in ${currency}`}
-                  bare
-                  amount
-                  placeholder={converted ? "converted" : ""}
-                  value={price.amount[currency] ?? ""}
-                  onChange={(text) => setAmount(currency, text)}
-                  problem={
-                    problem(`amount.${currency}`) ?? (currency === base ? problem("amount") : undefined)
-                  }
-                />
-              </td>
-              <td className={converted ? "amount pencil" : "amount"}>
-                {currency} {amount}
-                {converted ? <span className="hidden">, converted</span> : null}
-              </td>
+    <Section aria-label={`Price ${price.id}`}>
+      <Sentence
+        problems={[
+          problem("amount"),
+          problem(`amount.${base}`),
+          problem("quantity"),
+          problem("quantity.min"),
+          problem("quantity.max"),
+          problem("id"),
+        ]}
+      >
+        Charge{" "}
+        <SlotMoney
+          label={`Amount in ${base}`}
+          currency={base}
+          value={price.amount[base] ?? ""}
+          isDisabled={isDisabled}
+          invalid={Boolean(problem(`amount.${base}`) ?? problem("amount"))}
+          onChange={(text) => setAmount(base, text)}
+        />{" "}
+        once, from{" "}
+        <SlotText
+          label="Smallest quantity"
+          inputMode="numeric"
+          value={String(price.quantity?.min ?? 1)}
+          isDisabled={isDisabled}
+          invalid={Boolean(problem("quantity.min") ?? problem("quantity"))}
+          onChange={(text) => setQuantity("min", text)}
+        />{" "}
+        to{" "}
+        <SlotText
+          label="Largest quantity"
+          inputMode="numeric"
+          value={String(price.quantity?.max ?? 1)}
+          isDisabled={isDisabled}
+          invalid={Boolean(problem("quantity.max") ?? problem("quantity"))}
+          onChange={(text) => setQuantity("max", text)}
+        />{" "}
+        at a time.
+        {onRemove ? (
+          <Button look="plain" onPress={onRemove}>
+            Take this price out
+          </Button>
+        ) : null}
+      </Sentence>
+      {others.length ? (
+        <Table style={{ maxWidth: 460 }}>
+          <thead>
+            <tr>
+              <th scope="col">Elsewhere</th>
+              <th scope="col">Own amount</th>
+              <th scope="col" className="amount">
+                Buyers pay
+              </th>
             </tr>
-          ))}
-        </tbody>
-      </Table>
+          </thead>
+          <tbody>
+            {others.map(({ currency, amount, converted }) => (
+              <tr key={currency}>
+                <th scope="row">{currency}</th>
+                <td style={{ width: 150, paddingRight: 24 }}>
+                  <Field
+                    label={`Own amount in ${currency}`}
+                    bare
+                    amount
+                    placeholder="converted"
+                    value={price.amount[currency] ?? ""}
+                    onChange={(text) => setAmount(currency, text)}
+                    problem={problem(`amount.${currency}`)}
+                    isDisabled={isDisabled}
+                  />
+                </td>
+                <td className={converted ? "amount pencil" : "amount"}>
+                  {currency} {amount}
+                  {converted ? <span className="hidden">, converted</span> : null}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </Table>
+      ) : null}
       <p className="quiet">
-        Amounts include tax. An empty one is converted from {base} at the site&rsquo;s own rate, and shown in
-        pencil.
+        Amounts include tax.{" "}
+        {others.length
+          ? `One left empty is converted from ${base} at the site’s own rate, and shown in pencil.`
+          : ""}
       </p>
     </Section>
   );

@@ -1,89 +1,85 @@
-import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
-import { useNavigate, useParams } from "react-router";
+import { useInfiniteQuery, useQuery } from "@tanstack/react-query";
+import { useDeferredValue, useState } from "react";
+import { useParams } from "react-router";
 
-import type { Schemas } from "../api/client";
+import { Refused } from "../api/client";
 import { Button } from "../kit/Button";
 import { Empty } from "../kit/Empty";
-import { Field } from "../kit/Field";
-import { Sheet, Side, SideLink } from "../kit/Sheet";
+import { FindableList } from "../kit/FindableList";
+import { Sheet } from "../kit/Sheet";
 import { NewProduct } from "./NewProduct";
+import { PartLine } from "./PartLine";
 import { ProductEditor } from "./ProductEditor";
 import { Waiting } from "./Waiting";
-import type { ProductBody } from "./bodies";
-import { products } from "./queries";
+import { useGo } from "./places";
+import { part, parts } from "./queries";
+import { useRole } from "./role";
 
 /** The stage Products: the list, and one product beside it. */
 export function Products() {
   const { site: code = "", id } = useParams();
-  const asked = useQuery(products(code));
   const [search, setSearch] = useState("");
-  const navigate = useNavigate();
+  const sought = useDeferredValue(search.trim());
+  const asked = useInfiniteQuery(parts(code, "product", sought));
+  const { mayConfigure } = useRole(code);
+  const go = useGo();
   if (!asked.data) return <Waiting away={asked.failureCount > 0} again={() => void asked.refetch()} />;
-  const { parts, prices } = asked.data;
-  const found = parts.filter((part) => nameOf(part).toLowerCase().includes(search.trim().toLowerCase()));
-  const chosen = parts.find((part) => part.id === id) ?? (id === undefined ? parts[0] : undefined);
-  const add = () => void navigate(`/s/${code}/products/new`);
+  const lines = asked.data.pages.flatMap((page) => page.parts);
+  const total = asked.data.pages[0]?.total ?? 0;
+  const chosen = id ?? (sought ? undefined : lines[0]?.id);
+  const add = () => go(`/s/${code}/products/new`);
   return (
     <Sheet tabIndex={-1} aria-label="Products">
-      <Side aria-label="All products">
-        <div className="top">
-          <Field
-            label="Find a product"
-            bare
-            placeholder="Find a product"
-            value={search}
-            onChange={setSearch}
+      <FindableList
+        label="All products"
+        find="Find a product"
+        search={search}
+        onSearch={setSearch}
+        total={total}
+        nothing="No product is called that."
+        more={
+          asked.hasNextPage
+            ? { load: () => void asked.fetchNextPage(), loading: asked.isFetchingNextPage }
+            : undefined
+        }
+        action={mayConfigure ? <Button onPress={add}>Add a product</Button> : null}
+      >
+        {lines.map((line) => (
+          <PartLine
+            key={line.id}
+            to={`/s/${code}/products/${line.id}`}
+            line={line}
+            active={line.id === chosen}
           />
-          <Button onPress={add}>Add a product</Button>
-        </div>
-        <ul>
-          {found.map((part) => (
-            <li key={part.id}>
-              <SideLink
-                to={`/s/${code}/products/${part.id}`}
-                className={part === chosen && id === undefined ? "active" : ""}
-              >
-                <strong>{nameOf(part)}</strong>
-                <span>{wordsFor(part, prices)}</span>
-              </SideLink>
-            </li>
-          ))}
-        </ul>
-        {parts.length > 0 && found.length === 0 ? (
-          <p className="quiet" style={{ padding: "4px 16px" }}>
-            No product is called that.
-          </p>
-        ) : null}
-      </Side>
+        ))}
+      </FindableList>
       {id === "new" ? (
-        <NewProduct code={code} parts={asked.data} />
+        <NewProduct code={code} />
       ) : chosen ? (
-        <ProductEditor key={chosen.id} code={code} part={chosen} prices={prices} />
+        <Chosen key={chosen} code={code} id={chosen} />
       ) : (
         <Empty
-          title={parts.length ? "No such product" : "Nothing is sold yet"}
+          title="Nothing is sold yet"
           action={
-            <Button look="main" onPress={add}>
-              Add a product
-            </Button>
+            mayConfigure ? (
+              <Button look="main" onPress={add}>
+                Add a product
+              </Button>
+            ) : undefined
           }
         >
-          {parts.length
-            ? "It may have been renamed. Choose one from the list."
-            : "A product is whatever the business sells: a thing, a file, a class. It has a name for buyers and a price."}
+          A product is whatever the business sells: a thing, a file, a class. It has a name for buyers and a
+          price.
         </Empty>
       )}
     </Sheet>
   );
 }
 
-function nameOf(part: Schemas["Part"]): string {
-  const body = part.body as unknown as ProductBody;
-  return body.owner_name ?? body.name;
-}
-
-function wordsFor(part: Schemas["Part"], prices: Schemas["PriceAmounts"][]): string {
-  const first = prices.find((price) => price.product === part.id)?.amounts[0];
-  return first ? `${first.currency} ${first.amount} once` : "no price";
+function Chosen({ code, id }: { code: string; id: string }) {
+  const asked = useQuery(part(code, "product", id));
+  if (asked.error instanceof Refused && asked.error.problem.status === 404)
+    return <Empty title="No such product">It may have been archived. Choose one from the list.</Empty>;
+  if (!asked.data) return <Waiting within away={asked.failureCount > 0} again={() => void asked.refetch()} />;
+  return <ProductEditor code={code} view={asked.data} />;
 }

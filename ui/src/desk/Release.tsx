@@ -1,20 +1,20 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
 import { useParams } from "react-router";
 import { styled } from "styled-components";
 
 import { api, data, Refused, type Schemas } from "../api/client";
 import { Button } from "../kit/Button";
+import { Confirm } from "../kit/Confirm";
+import { Field } from "../kit/Field";
 import { Notice } from "../kit/Notice";
 import { Body, Section, Sheet, Table } from "../kit/Sheet";
-import { refresh, useSite } from "./queries";
-
-const Title = styled.div`
-  display: flex;
-  flex-wrap: wrap;
-  gap: 8px 16px;
-  align-items: center;
-  justify-content: space-between;
-`;
+import { Waiting } from "./Waiting";
+import { To, useGo } from "./places";
+import { refresh, review, useSite } from "./queries";
+import { useRole } from "./role";
+import { sendAll } from "./savers";
+import { useTell } from "./told";
 
 const KINDS: Record<string, string> = {
   site: "Site",
@@ -24,80 +24,259 @@ const KINDS: Record<string, string> = {
   checkout: "Checkout",
 };
 
-const when = (at: string) =>
+export const when = (at: string) =>
   new Date(at).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" });
 
-/** What changed since the last release, looked through before real buyers meet it. */
+export const kindWords = (kind: string) =>
+  kind === "stand_in_buyer" ? "Stand-in buyer" : (KINDS[kind] ?? kind);
+
+/** What changed since the last release, looked through before real buyers meet it; or what going back would change. */
 export function Release() {
-  const { site: code = "" } = useParams();
+  const { site: code = "", number } = useParams();
+  const back = number === undefined ? null : Number(number);
   const { data: site } = useSite(code);
-  const queries = useQueryClient();
-  const asked = useMutation({
-    mutationFn: (seen: number) =>
-      data(api.POST("/desk/api/sites/{site}/releases", { params: { path: { site: code } }, body: { seen } })),
-    onSettled: () => refresh(queries, code),
-  });
-  if (!site) return null;
-  const next = (site.release?.number ?? 0) + 1;
+  const asked = useQuery(review(code, back));
+  if (!site || !asked.data)
+    return <Waiting away={asked.failureCount > 0} again={() => void asked.refetch()} />;
+  const found = asked.data;
+  const last = site.release;
   return (
     <Sheet tabIndex={-1} aria-label="Review and release">
       <Body>
         <header>
-          <h1>Review and release</h1>
+          <h1>{back === null ? "Review and release" : `Back to release ${back}`}</h1>
           <p className="quiet">
             Real buyers meet the last release, never the draft.
-            {site.release
-              ? ` Release ${site.release.number} was made ${when(site.release.at)} by ${site.release.by ?? "the demo"}.`
-              : " Nothing has been released yet."}
+            {last
+              ? ` Release ${last.number} was made ${when(last.at)} by ${last.by ?? "the demo"}.`
+              : " Nothing has been released yet."}{" "}
+            <To to={`/s/${code}/release/history`}>Releases and edits</To>
           </p>
         </header>
-        {asked.error ? <Notice kind="error">{asked.error.message}</Notice> : null}
-        {site.changed.length === 0 ? (
-          <Notice>The draft is as it was released. There is nothing to release.</Notice>
+        {found.parts.length === 0 ? (
+          <Notice>
+            {back === null
+              ? "The draft is as it was released. There is nothing to release."
+              : "Real buyers meet exactly this already."}
+          </Notice>
         ) : (
-          <Section aria-labelledby="changed">
-            <Title>
-              <h2 id="changed">
-                {site.changed.length === 1 ? "1 part changed" : `${site.changed.length} parts changed`}
-              </h2>
-              <Button look="main" isPending={asked.isPending} onPress={() => asked.mutate(site.change)}>
-                Make release {next}
-              </Button>
-            </Title>
-            <Table>
-              <thead>
-                <tr>
-                  <th scope="col">Part</th>
-                  <th scope="col">Name</th>
-                  <th scope="col">Last edited</th>
-                </tr>
-              </thead>
-              <tbody>
-                {site.changed.map((part) => (
-                  <tr key={`${part.kind} ${part.id}`}>
-                    <td>{KINDS[part.kind] ?? part.kind}</td>
-                    <td>
-                      {part.name === "-" ? "" : part.name}
-                      {part.archived ? " (archived)" : ""}
-                    </td>
-                    <td className="quiet">{when(part.at)}</td>
-                  </tr>
-                ))}
-              </tbody>
-            </Table>
-          </Section>
+          <>
+            <Press code={code} site={site} found={found} back={back} />
+            <Parts found={found} />
+            <Buyers found={found} />
+          </>
         )}
-        <RealBuyers code={code} site={site} />
+        {back === null ? <RealBuyers code={code} site={site} /> : null}
       </Body>
     </Sheet>
+  );
+}
+
+interface PressProps {
+  code: string;
+  site: Schemas["SiteView"];
+  found: Schemas["ReviewView"];
+  back: number | null;
+}
+
+/** The press that releases what was looked through, with a few words for whoever reads the history. */
+function Press({ code, site, found, back }: PressProps) {
+  const queries = useQueryClient();
+  const tell = useTell();
+  const go = useGo();
+  const { mayConfigure } = useRole(code);
+  const [note, setNote] = useState("");
+  const before = site.release?.number;
+  const asked = useMutation({
+    mutationFn: async () => {
+      await sendAll();
+      const path = { site: code };
+      return back === null
+        ? data(
+            api.POST("/desk/api/sites/{site}/releases", {
+              params: { path },
+              body: { seen: found.change, note },
+            }),
+          )
+        : data(
+            api.POST("/desk/api/sites/{site}/releases/{number}/again", {
+              params: { path: { ...path, number: back } },
+              body: { seen: before ?? 0 },
+            }),
+          );
+    },
+    onSuccess: (now) => {
+      setNote("");
+      const number = now.release?.number ?? 0;
+      tell(
+        `Release ${number} is made. ${now.live_since ? "Real buyers meet it from now on." : ""}`,
+        before ? () => go(`/s/${code}/release/back/${before}`) : undefined,
+      );
+      if (back !== null) go(`/s/${code}/release/history`);
+    },
+    onSettled: () => refresh(queries, code),
+  });
+  if (!mayConfigure) return <Notice>Only a developer of the site makes releases.</Notice>;
+  const next = (before ?? 0) + 1;
+  return (
+    <div style={{ display: "flex", flexDirection: "column", gap: 12 }}>
+      {asked.error ? <Notice kind="error">{asked.error.message}</Notice> : null}
+      {back === null ? (
+        <div style={{ maxWidth: 460 }}>
+          <Field
+            label="What it is about"
+            hint="For the history; may be left empty"
+            value={note}
+            onChange={setNote}
+          />
+        </div>
+      ) : (
+        <p>It is released once more as release {next}. The draft stays as it is.</p>
+      )}
+      <div>
+        <Button look="main" isPending={asked.isPending} onPress={() => asked.mutate()}>
+          {back === null ? `Make release ${next}` : `Go back to release ${back}`}
+        </Button>
+      </div>
+    </div>
+  );
+}
+
+const Changed = styled.div`
+  h3 {
+    padding-top: 6px;
+  }
+  .what {
+    color: var(--pencil);
+    width: 190px;
+  }
+  s {
+    color: var(--madder);
+    text-decoration-thickness: 1px;
+  }
+  td {
+    overflow-wrap: anywhere;
+  }
+`;
+
+function Parts({ found }: { found: Schemas["ReviewView"] }) {
+  const count = found.parts.length;
+  return (
+    <Section aria-labelledby="changed">
+      <h2 id="changed">{count === 1 ? "1 part changes" : `${count} parts change`}</h2>
+      {found.parts.map((part) => (
+        <Changed key={`${part.kind} ${part.id}`}>
+          <h3>
+            {kindWords(part.kind)}
+            {part.name ? `: ${part.name}` : ""}
+            {part.state === "new" ? ", new" : part.state === "archived" ? ", archived" : ""}
+          </h3>
+          {part.state === "changed" ? <Differences found={part.differences} /> : null}
+        </Changed>
+      ))}
+    </Section>
+  );
+}
+
+export function Differences({ found }: { found: Schemas["DifferenceView"][] }) {
+  return (
+    <Table>
+      <tbody>
+        {found.map((one) => (
+          <tr key={one.what}>
+            <th scope="row" className="what">
+              {one.what}
+            </th>
+            <td>
+              {one.before === null ? null : <s aria-label={`was ${one.before}`}>{one.before}</s>}{" "}
+              {one.after ?? "taken out"}
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </Table>
+  );
+}
+
+const WORDS = { amount: "amount", page: "", new: "can be bought now", gone: "cannot be bought any more" };
+
+type Effect = Schemas["EffectView"];
+
+interface Noticed {
+  effect: Effect;
+  names: string[];
+}
+
+/** Effects that are the same for several buyers are one row. */
+export function noticed(buyers: Schemas["BuyerReviewView"][]): Noticed[] {
+  const found = new Map<string, Noticed>();
+  for (const buyer of buyers) {
+    for (const effect of buyer.effects) {
+      const key = JSON.stringify([effect.checkout, effect.what, effect.before, effect.after]);
+      const row = found.get(key) ?? { effect, names: [] };
+      row.names.push(buyer.name);
+      found.set(key, row);
+    }
+  }
+  return [...found.values()].sort((a, b) => (a.effect.checkout < b.effect.checkout ? -1 : 1));
+}
+
+/** What stand-in buyers would meet otherwise. */
+function Buyers({ found }: { found: Schemas["ReviewView"] }) {
+  const rows = noticed(found.buyers);
+  const all = found.buyers.length;
+  const same = found.buyers.filter((one) => one.effects.length === 0);
+  return (
+    <Section aria-labelledby="buyers">
+      <h2 id="buyers">What buyers will notice</h2>
+      {all === 0 ? <p className="quiet">There are no stand-in buyers to try it on.</p> : null}
+      {rows.length ? (
+        <Table>
+          <thead>
+            <tr>
+              <th scope="col">Checkout</th>
+              <th scope="col">Before</th>
+              <th scope="col">After</th>
+              <th scope="col">For whom</th>
+            </tr>
+          </thead>
+          <tbody>
+            {rows.map(({ effect, names }) => (
+              <tr key={[effect.checkout, effect.what, effect.before, effect.after].join(" ")}>
+                <th scope="row" style={{ minWidth: 130 }}>
+                  {effect.name}
+                  <br />
+                  <span className="quiet">{WORDS[effect.kind] || effect.what}</span>
+                </th>
+                <td className="quiet">{effect.before ?? "–"}</td>
+                <td>{effect.after ?? "–"}</td>
+                <td className="quiet">{names.length === all && all > 1 ? "everyone" : names.join("; ")}</td>
+              </tr>
+            ))}
+          </tbody>
+        </Table>
+      ) : null}
+      {same.length ? (
+        <p className="quiet">
+          {rows.length
+            ? `Nothing changes for ${same.map((one) => one.name).join("; ")}.`
+            : "Nothing changes for any stand-in buyer."}
+        </p>
+      ) : null}
+      {found.left_out ? (
+        <p className="quiet">{found.left_out} more checkouts change and were not tried on.</p>
+      ) : null}
+    </Section>
   );
 }
 
 /** Whether real buyers can pay, and the press that lets them. */
 function RealBuyers({ code, site }: { code: string; site: Schemas["SiteView"] }) {
   const queries = useQueryClient();
+  const { mayConfigure } = useRole(code);
   const asked = useMutation({
-    mutationFn: () => data(api.POST("/desk/api/sites/{site}/live", { params: { path: { site: code } } })),
+    mutationFn: () =>
+      data(api.POST("/desk/api/sites/{site}/live-buyers", { params: { path: { site: code } } })),
     onSettled: () => refresh(queries, code),
   });
   const missing = asked.error instanceof Refused ? asked.error.problem.errors : [];
@@ -116,8 +295,7 @@ function RealBuyers({ code, site }: { code: string; site: Schemas["SiteView"] })
     <Section aria-labelledby="live">
       <h2 id="live">Not open for real buyers yet</h2>
       <p className="quiet">
-        Until then every sale is a test sale. It needs a gateway connected for live and a release, and cannot
-        be taken back: the website&rsquo;s buttons then take real money.
+        Until then every sale is a test sale. It needs a gateway connected for live and a release.
       </p>
       {asked.error ? (
         <Notice kind="error" title="Not yet">
@@ -127,9 +305,15 @@ function RealBuyers({ code, site }: { code: string; site: Schemas["SiteView"] })
         </Notice>
       ) : null}
       <div>
-        <Button isPending={asked.isPending} onPress={() => asked.mutate()}>
+        <Confirm
+          isPending={asked.isPending}
+          isDisabled={!mayConfigure}
+          question="It cannot be taken back: the website’s buttons then take real money."
+          sure="Open it"
+          onConfirm={() => asked.mutate()}
+        >
           Open for real buyers
-        </Button>
+        </Confirm>
       </div>
     </Section>
   );

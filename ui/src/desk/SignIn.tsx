@@ -1,86 +1,93 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Form } from "react-aria-components";
-import { styled } from "styled-components";
 
-import { api, data } from "../api/client";
+import { api, data, Refused } from "../api/client";
 import { Button } from "../kit/Button";
 import { Field } from "../kit/Field";
 import { Notice } from "../kit/Notice";
-import { Logo } from "./Logo";
+import { Outside } from "./Outside";
 
-const Room = styled.main`
-  max-width: 380px;
-  margin: 12vh auto 0;
-  padding: 0 20px;
-  display: flex;
-  flex-direction: column;
-  gap: 22px;
-  .brand {
-    display: flex;
-    align-items: center;
-    gap: 10px;
-    font: 650 20px/1 var(--heading);
-  }
-  form {
-    display: flex;
-    flex-direction: column;
-    gap: 16px;
-    background: var(--sheet);
-    border: 1px solid var(--hairline);
-    border-radius: var(--corner);
-    padding: 24px;
-  }
-  form button {
-    align-self: flex-start;
-  }
-`;
+const SECOND_STEP = "urn:skurrow:second-step";
 
-/** Signing in to the desk. */
+/** Signing in to the desk, with a code where the second step is on. */
 export function SignIn() {
   const queries = useQueryClient();
   const [email, setEmail] = useState("");
   const [password, setPassword] = useState("");
+  const [code, setCode] = useState("");
+  const [second, setSecond] = useState(false);
   const asked = useMutation({
-    mutationFn: () => data(api.POST("/desk/api/session", { body: { email, password } })),
+    mutationFn: () =>
+      data(api.POST("/desk/api/session", { body: { email, password, code: second ? code : null } })),
     onSuccess: () => queries.invalidateQueries(),
+    onError: (error) => {
+      if (error instanceof Refused && error.problem.type === SECOND_STEP) setSecond(true);
+    },
   });
+  const wrong = asked.error && !(isSecondStep(asked.error) && code === "") ? asked.error.message : undefined;
   return (
-    <Room>
-      <div className="brand">
-        <Logo /> Skurrow
-      </div>
+    <Outside narrow home={false}>
+      <h1>Sign in to the desk</h1>
+      {wrong && !second ? <Notice kind="error">{wrong}</Notice> : null}
       <Form
         onSubmit={(event) => {
           event.preventDefault();
           asked.mutate();
         }}
       >
-        <h1>Sign in to the desk</h1>
-        {asked.error ? <Notice kind="error">{asked.error.message}</Notice> : null}
-        <Field
-          label="Email"
-          type="email"
-          name="email"
-          autoComplete="username"
-          value={email}
-          onChange={setEmail}
-          isRequired
-          autoFocus
-        />
-        <Field
-          label="Password"
-          type="password"
-          name="password"
-          autoComplete="current-password"
-          value={password}
-          onChange={setPassword}
-          isRequired
-        />
+        {second ? (
+          <Field
+            key="code"
+            label="Code"
+            hint="The six digits that your device shows now; or one of your recovery codes."
+            autoComplete="one-time-code"
+            value={code}
+            onChange={setCode}
+            problem={wrong}
+            autoFocus
+          />
+        ) : (
+          <>
+            <Field
+              label="Email"
+              type="email"
+              name="email"
+              autoComplete="username"
+              value={email}
+              onChange={setEmail}
+              isRequired
+              autoFocus
+            />
+            <Field
+              label="Password"
+              type="password"
+              name="password"
+              autoComplete="current-password"
+              value={password}
+              onChange={setPassword}
+              isRequired
+            />
+          </>
+        )}
         <Button type="submit" look="main" isPending={asked.isPending}>
           Sign in
         </Button>
+        {second ? (
+          <Button
+            look="plain"
+            onPress={() => {
+              setSecond(false);
+              setCode("");
+              asked.reset();
+            }}
+          >
+            Another account
+          </Button>
+        ) : null}
       </Form>
-    </Room>
+    </Outside>
   );
 }
+
+const isSecondStep = (error: unknown) => error instanceof Refused && error.problem.type === SECOND_STEP;

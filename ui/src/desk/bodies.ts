@@ -5,7 +5,7 @@ export interface PriceBody {
   id: string;
   kind: "once";
   amount: Record<string, string>;
-  quantity?: { min: number; max: number };
+  quantity?: { min: number | string; max: number | string };
   [other: string]: unknown;
 }
 
@@ -39,6 +39,11 @@ export const KINDS: readonly (readonly [ProductKind, string])[] = [
   ["event", "An event"],
 ];
 
+/** The body without one of its values. */
+export function without<Body extends Record<string, unknown>>(body: Body, name: string): Body {
+  return Object.fromEntries(Object.entries(body).filter(([key]) => key !== name)) as Body;
+}
+
 /** The body without a value that is empty: what is not said is not written. */
 export function withValue<Body extends Record<string, unknown>>(
   body: Body,
@@ -46,9 +51,7 @@ export function withValue<Body extends Record<string, unknown>>(
   value: unknown,
 ): Body {
   const next = { ...body, [name]: value };
-  if (value === "" || value === undefined)
-    return Object.fromEntries(Object.entries(next).filter(([key]) => key !== name)) as Body;
-  return next;
+  return value === "" || value === undefined ? without(next, name) : next;
 }
 
 /** A name turned into an id: small letters, digits and hyphens, with a number where it is taken. */

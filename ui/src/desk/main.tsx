@@ -8,6 +8,7 @@ import { BrowserRouter } from "react-router";
 import { Refused } from "../api/client";
 import { Materials } from "../kit/tokens";
 import { Desk } from "./Desk";
+import { applyScheme } from "./scheme";
 
 const queries = new QueryClient({
   defaultOptions: {
@@ -22,6 +23,8 @@ const queries = new QueryClient({
     },
   },
 });
+
+applyScheme();
 
 const root = document.getElementById("root");
 if (root) {

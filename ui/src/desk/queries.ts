@@ -1,7 +1,8 @@
 // What the desk asks the server, and under which names the answers are kept.
-import { queryOptions, useQuery, type QueryClient } from "@tanstack/react-query";
+import { infiniteQueryOptions, queryOptions, useQuery, type QueryClient } from "@tanstack/react-query";
 
-import { api, data } from "../api/client";
+import { api, data, type Schemas } from "../api/client";
+import type { ListKind } from "./history";
 
 export const me = queryOptions({
   queryKey: ["me"],
@@ -9,37 +10,129 @@ export const me = queryOptions({
   staleTime: 60_000,
 });
 
+const at = (code: string) => ({ params: { path: { site: code } } });
+
 export const site = (code: string) =>
   queryOptions({
-    queryKey: ["site", code],
-    queryFn: () => data(api.GET("/desk/api/sites/{site}", { params: { path: { site: code } } })),
+    queryKey: ["site", code, "itself"],
+    queryFn: () => data(api.GET("/desk/api/sites/{site}", at(code))),
   });
 
-export const products = (code: string) =>
-  queryOptions({
-    queryKey: ["site", code, "products"],
-    queryFn: () => data(api.GET("/desk/api/sites/{site}/products", { params: { path: { site: code } } })),
+export const parts = (code: string, kind: ListKind, search: string) =>
+  infiniteQueryOptions({
+    queryKey: ["site", code, "list", kind, search],
+    queryFn: ({ pageParam }) =>
+      data(
+        api.GET("/desk/api/sites/{site}/parts/{kind}", {
+          params: { path: { site: code, kind }, query: { search, after: pageParam } },
+        }),
+      ),
+    initialPageParam: null as string | null,
+    getNextPageParam: (page) => page.next,
+    placeholderData: (old) => old,
   });
 
-export const checkouts = (code: string) =>
+export const part = (code: string, kind: ListKind, id: string) =>
   queryOptions({
-    queryKey: ["site", code, "checkouts"],
-    queryFn: () => data(api.GET("/desk/api/sites/{site}/checkouts", { params: { path: { site: code } } })),
+    queryKey: ["site", code, "part", kind, id],
+    queryFn: () =>
+      data(
+        api.GET("/desk/api/sites/{site}/parts/{kind}/{part_id}", {
+          params: { path: { site: code, kind, part_id: id } },
+        }),
+      ),
+  });
+
+export const prices = (code: string, search: string) =>
+  queryOptions({
+    queryKey: ["site", code, "prices", search],
+    queryFn: () =>
+      data(api.GET("/desk/api/sites/{site}/prices", { params: { path: { site: code }, query: { search } } })),
+    placeholderData: (old: Schemas["PriceAmounts"][] | undefined) => old,
   });
 
 export const placements = (code: string) =>
   queryOptions({
     queryKey: ["site", code, "placements"],
-    queryFn: () => data(api.GET("/desk/api/sites/{site}/placements", { params: { path: { site: code } } })),
+    queryFn: () => data(api.GET("/desk/api/sites/{site}/placements", at(code))),
   });
 
 export const gateways = (code: string) =>
   queryOptions({
     queryKey: ["site", code, "gateways"],
-    queryFn: () => data(api.GET("/desk/api/sites/{site}/gateways", { params: { path: { site: code } } })),
+    queryFn: () => data(api.GET("/desk/api/sites/{site}/gateways", at(code))),
+  });
+
+export const review = (code: string, release: number | null) =>
+  queryOptions({
+    queryKey: ["site", code, "review", release],
+    queryFn: () =>
+      data(
+        api.GET("/desk/api/sites/{site}/review", { params: { path: { site: code }, query: { release } } }),
+      ),
+  });
+
+export const releases = (code: string) =>
+  infiniteQueryOptions({
+    queryKey: ["site", code, "releases"],
+    queryFn: ({ pageParam }) =>
+      data(
+        api.GET("/desk/api/sites/{site}/releases", {
+          params: { path: { site: code }, query: { before: pageParam } },
+        }),
+      ),
+    initialPageParam: null as number | null,
+    getNextPageParam: (page) => (page.length === 30 ? (page.at(-1)?.number ?? null) : null),
+  });
+
+export const edits = (code: string) =>
+  infiniteQueryOptions({
+    queryKey: ["site", code, "edits"],
+    queryFn: ({ pageParam }) =>
+      data(
+        api.GET("/desk/api/sites/{site}/edits", {
+          params: { path: { site: code }, query: { before: pageParam } },
+        }),
+      ),
+    initialPageParam: null as number | null,
+    getNextPageParam: (page) => (page.length === 50 ? (page.at(-1)?.change ?? null) : null),
+  });
+
+export const team = (code: string) =>
+  queryOptions({
+    queryKey: ["site", code, "team"],
+    queryFn: () => data(api.GET("/desk/api/sites/{site}/members", at(code))),
+  });
+
+export const sessions = queryOptions({
+  queryKey: ["sessions"],
+  queryFn: () => data(api.GET("/desk/api/sessions")),
+});
+
+export const jump = (code: string, q: string) =>
+  queryOptions({
+    queryKey: ["site", code, "jump", q],
+    queryFn: () =>
+      data(api.GET("/desk/api/sites/{site}/jump", { params: { path: { site: code }, query: { q } } })),
+    placeholderData: (old: Schemas["FoundView"][] | undefined) => old,
+    enabled: q !== "",
   });
 
 export type Mode = "test" | "live";
+
+export const orders = (code: string, mode: Mode, search: string) =>
+  infiniteQueryOptions({
+    queryKey: ["site", code, "orders", mode, "list", search],
+    queryFn: ({ pageParam }) =>
+      data(
+        api.GET("/desk/api/sites/{site}/books/{mode}/orders", {
+          params: { path: { site: code, mode }, query: { before: pageParam ?? undefined, search } },
+        }),
+      ),
+    initialPageParam: null as string | null,
+    getNextPageParam: (page) => page.next,
+    placeholderData: (old) => old,
+  });
 
 export const order = (code: string, mode: Mode, orderCode: string) =>
   queryOptions({
@@ -56,9 +149,9 @@ export const order = (code: string, mode: Mode, orderCode: string) =>
  * Asks anew for everything about a site, after something was stored. An answer that is still under way may be from
  * before that, so it is not waited for: a first answer would otherwise be kept.
  */
-export async function refresh(queries: QueryClient, code: string) {
-  await queries.cancelQueries({ queryKey: ["site", code] });
-  await queries.invalidateQueries({ queryKey: ["site", code] });
+export async function refresh(queries: QueryClient, code: string, ...about: string[]) {
+  await queries.cancelQueries({ queryKey: ["site", code, ...about] });
+  await queries.invalidateQueries({ queryKey: ["site", code, ...about] });
 }
 
 export const useSite = (code: string) => useQuery(site(code));

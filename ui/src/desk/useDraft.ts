@@ -1,39 +1,74 @@
 // An editor's hold on a part of the draft.
-import { useQueryClient } from "@tanstack/react-query";
+import { useQueryClient, type QueryClient } from "@tanstack/react-query";
 import { useEffect, useState, useSyncExternalStore } from "react";
 
-import type { Schemas } from "../api/client";
-import { DraftSaver, type PartBody } from "./DraftSaver";
-import { refresh } from "./queries";
+import { api, data, type Schemas } from "../api/client";
+import { DraftSaver, type Part } from "./DraftSaver";
+import { historyOf, type ListKind } from "./history";
+import { part as partQuery, refresh } from "./queries";
+import { anyUnsaved, letGo, saverOf } from "./savers";
 
-type Part = Schemas["Part"];
+/** Lets everything that shows a part know how it stands now. */
+export function shown(queries: QueryClient, code: string, part: Part) {
+  historyOf(code).seen(part);
+  const key = partQuery(code, part.kind as ListKind, part.id).queryKey;
+  queries.setQueryData<Schemas["PartView"]>(key, (old) =>
+    old && part.body !== null ? { ...old, part } : old,
+  );
+  void refresh(queries, code);
+}
 
-/** Edits `part`; `save` writes it. An editor of another part is another component (give it the part's id as key). */
-export function useDraft(
-  part: Part,
-  save: (seen: number, body: PartBody) => Promise<Part>,
-  queryKey: readonly string[],
-) {
+const nameOf = (part: Part) => {
+  const body = (part.body ?? {}) as { owner_name?: string; name?: string };
+  return body.owner_name ?? body.name ?? part.id;
+};
+
+/** Edits `part`. An editor of another part is another component (give it the part's id as key). */
+export function useDraft(code: string, part: Part) {
   const queries = useQueryClient();
-  const [saver] = useState(
-    () =>
-      new DraftSaver(part, save, (saved) => {
-        queries.setQueryData<Schemas["Parts"]>(queryKey, (old) =>
-          old ? { ...old, parts: old.parts.map((one) => (one.id === saved.id ? saved : one)) } : old,
-        );
-        void refresh(queries, queryKey[1] ?? "");
-      }),
+  const key = `${code}/${part.kind}/${part.id}`;
+  const [saver] = useState(() =>
+    saverOf(key, (keeper) => {
+      const path = { site: code, kind: part.kind, part_id: part.id };
+      return new DraftSaver(
+        part,
+        (seen, body) =>
+          data(
+            api.PUT("/desk/api/sites/{site}/parts/{kind}/{part_id}", {
+              params: { path },
+              body: { seen, body },
+            }),
+          ),
+        (saved, before) => {
+          if (saved.body !== before) historyOf(code).note(saved, nameOf(saved), before);
+          shown(queries, code, saved);
+        },
+        keeper,
+      );
+    }),
   );
   const { body, state } = useSyncExternalStore(saver.subscribe, saver.snapshot);
   useEffect(() => {
+    saver.adopt(part);
+    historyOf(code).seen(part);
+  }, [saver, part, code]);
+  useEffect(
+    () => () => {
+      void saver.send().then(() => letGo(key));
+    },
+    [saver, key],
+  );
+  const { edit, keepMine, keepBoth, takeTheirs } = saver;
+  return { body, state, edit, keepMine, keepBoth, takeTheirs };
+}
+
+/** The browser asks before a window is closed in which something has not been stored. */
+export function useWarning() {
+  useEffect(() => {
     const leave = (event: BeforeUnloadEvent) => {
-      if (saver.unsaved) event.preventDefault();
+      if (anyUnsaved()) event.preventDefault();
     };
     window.addEventListener("beforeunload", leave);
-    return () => {
-      window.removeEventListener("beforeunload", leave);
-      void saver.send();
-    };
-  }, [saver]);
-  return { body, state, edit: saver.edit, keepMine: saver.keepMine, takeTheirs: saver.takeTheirs };
+    return () => window.removeEventListener("beforeunload", leave);
+  }, []);
 }

@@ -1,3 +1,4 @@
+import type { Ref } from "react";
 import { Button as AriaButton, type ButtonProps } from "react-aria-components";
 import { styled } from "styled-components";
 
@@ -36,6 +37,13 @@ const Pressed = styled(AriaButton)`
     background: var(--verdigris-deep);
     border-color: var(--verdigris-deep);
   }
+  &.grave {
+    border-color: var(--madder);
+    color: var(--madder);
+  }
+  &.grave[data-hovered] {
+    background: var(--madder-wash);
+  }
   &.plain {
     border-color: transparent;
     background: none;
@@ -48,7 +56,12 @@ const Pressed = styled(AriaButton)`
   }
 `;
 
-/** A button; `look` is "main" for the one action of a screen, "plain" for a quiet one. */
-export function Button({ look, ...props }: ButtonProps & { look?: "main" | "plain" }) {
-  return <Pressed {...props} className={look ?? ""} />;
+interface Props extends ButtonProps {
+  /** "main" for the one action of a screen, "plain" for a quiet one, "grave" for what cannot simply be undone. */
+  look?: "main" | "plain" | "grave" | undefined;
+  ref?: Ref<HTMLButtonElement> | undefined;
+}
+
+export function Button({ look, ref, ...props }: Props) {
+  return <Pressed {...props} ref={ref ?? null} className={look ?? ""} />;
 }

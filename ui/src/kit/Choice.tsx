@@ -36,17 +36,30 @@ interface Props<Value extends string> {
   options: readonly (readonly [Value, string])[];
   onChange: (value: Value) => void;
   problem?: string | undefined;
+  /** The label is told to assistive technology only. */
+  bare?: boolean;
+  isDisabled?: boolean | undefined;
 }
 
 /** One of a few: the browser's own list, which is best on phones and needs no script. */
-export function Choice<Value extends string>({ label, value, options, onChange, problem }: Props<Value>) {
+export function Choice<Value extends string>({
+  label,
+  value,
+  options,
+  onChange,
+  problem,
+  bare,
+  isDisabled,
+}: Props<Value>) {
   const id = useId();
   return (
     <Framed>
-      <label htmlFor={id}>{label}</label>
+      {bare ? null : <label htmlFor={id}>{label}</label>}
       <select
         id={id}
         value={value}
+        aria-label={bare ? label : undefined}
+        disabled={Boolean(isDisabled)}
         aria-invalid={Boolean(problem)}
         aria-describedby={problem ? `${id}-problem` : undefined}
         onChange={(event) => onChange(event.target.value as Value)}

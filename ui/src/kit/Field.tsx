@@ -53,6 +53,17 @@ const Framed = styled(TextField)`
     border: 2px solid var(--madder);
     padding: 5px 9px;
   }
+  &[data-disabled] input,
+  &[data-disabled] textarea {
+    background: var(--sheet);
+    border-color: var(--hairline);
+    color: var(--ink);
+    -webkit-text-fill-color: var(--ink);
+    opacity: 1;
+  }
+  input::-webkit-search-cancel-button {
+    appearance: none;
+  }
   [slot="description"] {
     font-size: 13px;
     color: var(--pencil);
@@ -69,6 +80,7 @@ interface Props extends Omit<TextFieldProps, "children"> {
   bare?: boolean;
   hint?: ReactNode;
   problem?: string | undefined;
+  /** Several lines. */
   lines?: boolean;
   amount?: boolean;
   placeholder?: string;

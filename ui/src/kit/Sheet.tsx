@@ -44,6 +44,9 @@ export const Side = styled.nav`
   padding: 14px 0 24px;
   display: flex;
   flex-direction: column;
+  > .top.more {
+    padding-top: 10px;
+  }
   > .top {
     padding: 0 12px 10px;
     display: flex;

@@ -1,0 +1,185 @@
+import { useQuery } from "@tanstack/react-query";
+import { useDeferredValue, useMemo, useState } from "react";
+import { useSearchParams } from "react-router";
+import { styled } from "styled-components";
+
+import { fieldProblem, type Schemas } from "../api/client";
+import { Button } from "../kit/Button";
+import { Field } from "../kit/Field";
+import { Finder } from "../kit/Finder";
+import { Body, Row, Section } from "../kit/Sheet";
+import { Title } from "../kit/Title";
+import { ArchivePart } from "./ArchivePart";
+import { Preview, type Screen } from "./Preview";
+import { SaveLine, SaveTrouble } from "./SaveLine";
+import { withValue, type CheckoutBody } from "./bodies";
+import { To } from "./places";
+import { prices } from "./queries";
+import { useRole } from "./role";
+import { useOnTape, useTape } from "./tapeState";
+import { useDraft } from "./useDraft";
+
+const Head = styled.header`
+  .title {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 8px 16px;
+    align-items: center;
+    justify-content: space-between;
+  }
+`;
+
+/** One checkout: what it sells, its wording, and the working counter beside it. */
+export function CheckoutEditor({ code, view }: { code: string; view: Schemas["PartView"] }) {
+  const draft = useDraft(code, view.part);
+  const { mayConfigure, mayWord } = useRole(code);
+  const [params, setParams] = useSearchParams();
+  const body = draft.body as unknown as CheckoutBody;
+  const unsaved = useMemo(
+    () => ({ kind: "checkout" as const, id: view.part.id, body: draft.body }),
+    [view.part.id, draft.body],
+  );
+  useOnTape({ kind: "checkout", id: view.part.id }, unsaved);
+  const { roll } = useTape();
+  const screen = (params.get("preview") as Screen | null) ?? undefined;
+  const show = (next: Screen | undefined) =>
+    setParams(
+      (old) => {
+        const changed = new URLSearchParams(old);
+        if (next) changed.set("preview", next);
+        else changed.delete("preview");
+        return changed;
+      },
+      { replace: true },
+    );
+  return (
+    <Body style={screen ? { maxWidth: "none" } : undefined}>
+      <Head>
+        <div className="title">
+          <Title
+            label="Name at the desk"
+            value={body.name}
+            onChange={(value) => draft.edit(withValue(body, "name", value))}
+            problem={draft.state.kind === "refused" ? fieldProblem(draft.state.error, "name") : undefined}
+            isDisabled={!mayWord}
+          />
+          <Button
+            data-preview=""
+            onPress={() => show(screen ? undefined : (roll.tapes?.tapes[0]?.screen ?? "phone"))}
+          >
+            {screen ? "Back to its settings" : "Preview and try it"}
+          </Button>
+        </div>
+        <SaveLine state={draft.state} />
+      </Head>
+      <SaveTrouble {...draft} />
+      {screen ? (
+        <Preview
+          code={code}
+          checkout={view.part.id}
+          screen={screen}
+          onScreen={show}
+          change={view.part.change}
+        />
+      ) : (
+        <Settings code={code} view={view} draft={draft} mayConfigure={mayConfigure} mayWord={mayWord} />
+      )}
+    </Body>
+  );
+}
+
+interface SettingsProps {
+  code: string;
+  view: Schemas["PartView"];
+  draft: ReturnType<typeof useDraft>;
+  mayConfigure: boolean;
+  mayWord: boolean;
+}
+
+function Settings({ code, view, draft, mayConfigure, mayWord }: SettingsProps) {
+  const body = draft.body as unknown as CheckoutBody;
+  const error = draft.state.kind === "refused" ? draft.state.error : undefined;
+  const set = (name: string, value: unknown) => draft.edit(withValue(body, name, value));
+  return (
+    <>
+      <Section aria-labelledby="sells">
+        <h2 id="sells">What it sells</h2>
+        <PriceFinder
+          code={code}
+          chosen={body.prices[0] ?? ""}
+          saved={view.prices}
+          onChange={(price) => set("prices", [price])}
+          problem={fieldProblem(error, "prices[0]")}
+          isDisabled={!mayConfigure}
+        />
+      </Section>
+      <Section aria-labelledby="wording">
+        <h2 id="wording">What the buyer reads</h2>
+        <Field
+          label="Heading"
+          hint="Left empty, the name at the desk stands there."
+          value={body.heading ?? ""}
+          onChange={(value) => set("heading", value)}
+          problem={fieldProblem(error, "heading")}
+          isDisabled={!mayWord}
+        />
+        <Field
+          label="Text under the heading"
+          lines
+          value={body.text ?? ""}
+          onChange={(value) => set("text", value)}
+          problem={fieldProblem(error, "text")}
+          isDisabled={!mayWord}
+        />
+        <Row>
+          <Field
+            label="Pay button"
+            hint="The amount is written behind it."
+            value={body.button ?? "Pay"}
+            onChange={(value) => set("button", value)}
+            problem={fieldProblem(error, "button")}
+            isDisabled={!mayWord}
+          />
+        </Row>
+      </Section>
+      <p>
+        <To to={`/s/${code}/on-the-site`}>Put it on the site</To>
+      </p>
+      {mayConfigure ? (
+        <ArchivePart code={code} part={view.part} name={body.name} to={`/s/${code}/checkouts`} />
+      ) : null}
+    </>
+  );
+}
+
+interface FinderProps {
+  code: string;
+  chosen: string;
+  saved: Schemas["PriceAmounts"][];
+  onChange: (price: string) => void;
+  problem: string | undefined;
+  isDisabled: boolean;
+}
+
+/** The price that a checkout sells, found by part of its name. */
+function PriceFinder({ code, chosen, saved, onChange, problem, isDisabled }: FinderProps) {
+  const [typed, setTyped] = useState<string>();
+  const sought = useDeferredValue(typed?.trim() ?? "");
+  const asked = useQuery(prices(code, sought));
+  const known = [...saved, ...(asked.data ?? [])].find((one) => one.price === chosen);
+  return (
+    <Finder
+      label="Price"
+      found={(asked.data ?? []).map((one) => ({ key: one.price, name: one.words, kind: one.price }))}
+      typed={typed ?? known?.words ?? chosen}
+      onType={setTyped}
+      onChoose={(price) => {
+        setTyped(undefined);
+        onChange(price);
+      }}
+      nothing="No price is called that."
+      problem={problem}
+      isDisabled={isDisabled}
+    />
+  );
+}

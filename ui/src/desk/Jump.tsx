@@ -1,0 +1,116 @@
+// The jump box: anything by its name.
+import { useQuery } from "@tanstack/react-query";
+import { useDeferredValue, useState, type Ref } from "react";
+import { styled } from "styled-components";
+
+import type { Schemas } from "../api/client";
+import { Finder, type Choosable } from "../kit/Finder";
+import { useGo } from "./places";
+import { jump } from "./queries";
+import { STAGES } from "./stages";
+
+const Room = styled.div`
+  width: 190px;
+  input {
+    min-height: 32px;
+    padding: 4px 10px;
+    background: var(--sheet);
+  }
+  position: relative;
+  kbd {
+    position: absolute;
+    right: 9px;
+    top: 10px;
+    font: 12px/1 var(--mono);
+    color: var(--pencil);
+    pointer-events: none;
+  }
+  &:focus-within kbd {
+    display: none;
+  }
+  @media (max-width: 760px) {
+    width: 100%;
+    order: 9;
+  }
+`;
+
+const KINDS: Record<Schemas["FoundView"]["kind"], string> = {
+  product: "product",
+  price: "price",
+  checkout: "checkout",
+  stand_in_buyer: "stand-in buyer",
+  order: "order",
+};
+
+/** Screens, and the words under which somebody may look for them. */
+const SCREENS: readonly (readonly [path: string, name: string, words: string])[] = [
+  ...STAGES.map(([path, title]) => [path, title, "stage of the work order"] as const),
+  ["stand-in-buyers", "Stand-in buyers", "invented buyers for tapes and tests"],
+  ["release", "Review and release", "what changed since the last release"],
+  ["release/history", "Releases and edits", "history: who, when, going back"],
+  ["people", "People", "members, roles, invitations"],
+  ["/account", "Your account", "two-step sign-in, sessions, light and dark"],
+  ["/new-site", "Add a site", "another website that is given sales"],
+  ["payments", "Keys of a gateway", "under Payments: connect for test and for live"],
+  ["payments", "Card fees", "under Payments: what a charge costs"],
+  ["checkouts", "Wording of a checkout", "under Checkouts: heading, text, pay button"],
+  ["on-the-site", "Snippets and links", "under On the site: what is pasted into pages"],
+  ["release", "Open for real buyers", "under Review and release"],
+];
+
+function pathOf(code: string, found: Schemas["FoundView"]): string {
+  switch (found.kind) {
+    case "product":
+      return `/s/${code}/products/${found.id}`;
+    case "price":
+      return `/s/${code}/products/${found.product ?? ""}`;
+    case "checkout":
+      return `/s/${code}/checkouts/${found.id}`;
+    case "stand_in_buyer":
+      return `/s/${code}/stand-in-buyers/${found.id}`;
+    case "order":
+      return `/s/${code}/orders/${found.mode ?? "test"}/${found.id}`;
+  }
+}
+
+export function Jump({ code, inputRef }: { code: string; inputRef: Ref<HTMLInputElement> }) {
+  const [typed, setTyped] = useState("");
+  const sought = useDeferredValue(typed.trim());
+  const asked = useQuery(jump(code, sought));
+  const go = useGo();
+  const low = sought.toLowerCase();
+  const screens = SCREENS.filter(
+    ([, name, words]) =>
+      low === "" || name.toLowerCase().includes(low) || (low.length > 2 && words.toLowerCase().includes(low)),
+  ).map(([path, name, words]): Choosable => ({
+    key: path.startsWith("/") ? `${path} ${name}` : `/s/${code}/${path} ${name}`,
+    name,
+    words,
+    kind: "screen",
+  }));
+  const found = (sought ? (asked.data ?? []) : []).map((one): Choosable => ({
+    key: `${pathOf(code, one)} ${one.kind} ${one.id}`,
+    name: one.name,
+    words: one.words,
+    kind: KINDS[one.kind],
+  }));
+  return (
+    <Room>
+      <Finder
+        label="Jump to anything"
+        bare
+        placeholder="Jump to anything"
+        inputRef={inputRef}
+        found={sought ? [...found, ...screens] : screens.slice(0, 14)}
+        typed={typed}
+        onType={setTyped}
+        onChoose={(key) => {
+          setTyped("");
+          go(key.split(" ")[0] ?? "/");
+        }}
+        nothing={asked.isFetching ? "Looking …" : "Nothing is called that."}
+      />
+      <kbd aria-hidden="true">Alt J</kbd>
+    </Room>
+  );
+}

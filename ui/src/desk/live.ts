@@ -1,0 +1,66 @@
+// The live view: what happens at a site arrives by itself; a lost connection is said, and caught up with.
+import { useQueryClient, type QueryClient } from "@tanstack/react-query";
+import { createContext, useContext, useEffect, useState } from "react";
+
+import { refresh } from "./queries";
+
+export type Told =
+  | { kind: "connected" | "missed" | "people" }
+  | { kind: "order"; mode: "test" | "live"; what: string; code: string }
+  | { kind: "draft"; part: string; id: string; change: number; by: string | null }
+  | { kind: "release"; number: number };
+
+export type LiveState = "connecting" | "connected" | "lost";
+
+export interface Sale {
+  code: string;
+  what: string;
+  at: number;
+}
+
+/** The test sale about which something was told last. */
+export const LastSale = createContext<Sale | undefined>(undefined);
+export const useLastSale = () => useContext(LastSale);
+
+/** Follows a site, and has everything that shows what happened ask anew. */
+export function useLive(code: string): { state: LiveState; sale: Sale | undefined } {
+  const queries = useQueryClient();
+  const [state, setState] = useState<LiveState>("connecting");
+  const [sale, setSale] = useState<Sale>();
+  useEffect(() => {
+    let source: EventSource | undefined;
+    let timer: ReturnType<typeof setTimeout> | undefined;
+    const open = () => {
+      source = new EventSource(`/desk/api/sites/${encodeURIComponent(code)}/live`);
+      source.onmessage = (message: MessageEvent<string>) => {
+        const said = JSON.parse(message.data) as Told;
+        setState("connected");
+        if (said.kind === "order" && said.mode === "test")
+          setSale({ code: said.code, what: said.what, at: Date.now() });
+        caughtUp(queries, code, said);
+      };
+      source.onerror = () => {
+        setState("lost");
+        // A browser gives up for good after an error answer: then it is begun anew.
+        if (source?.readyState === EventSource.CLOSED) timer = setTimeout(open, 2500);
+      };
+    };
+    open();
+    return () => {
+      clearTimeout(timer);
+      source?.close();
+    };
+  }, [code, queries]);
+  return { state, sale };
+}
+
+function caughtUp(queries: QueryClient, code: string, said: Told) {
+  if (said.kind === "order") {
+    void refresh(queries, code, "orders");
+    void refresh(queries, code, "itself");
+  } else if (said.kind === "draft" || said.kind === "release") {
+    for (const about of ["itself", "list", "part", "review", "releases", "edits", "prices", "placements"])
+      void refresh(queries, code, about);
+  } else if (said.kind === "people") void refresh(queries, code, "team");
+  else void refresh(queries, code);
+}

@@ -1,0 +1,155 @@
+// Finding one of many by typing part of its name: prices, countries, and anything at all in the jump box.
+import type { ReactNode, Ref } from "react";
+import { ComboBox, Input, Label, ListBox, ListBoxItem, Popover, Text } from "react-aria-components";
+import { styled } from "styled-components";
+
+const Framed = styled(ComboBox)`
+  display: flex;
+  flex-direction: column;
+  gap: 4px;
+  min-width: 0;
+  label {
+    font-size: 14px;
+    font-weight: 600;
+  }
+  input {
+    width: 100%;
+    min-height: 36px;
+    padding: 6px 10px;
+    border-radius: var(--corner);
+    border: 1px solid var(--edge);
+    background: var(--tape);
+    color: var(--ink);
+  }
+  ::placeholder {
+    color: var(--pencil);
+    opacity: 1;
+  }
+  input[data-focused] {
+    outline: 2px solid var(--verdigris);
+    border-color: var(--verdigris);
+  }
+  .problem {
+    font-size: 13px;
+    color: var(--madder);
+  }
+` as typeof ComboBox;
+
+const Sheeted = styled(Popover)`
+  min-width: max(var(--trigger-width), 260px);
+  max-width: 460px;
+  max-height: 60vh;
+  overflow: auto;
+  background: var(--tape);
+  border: 1px solid var(--edge);
+  border-radius: var(--corner);
+  box-shadow: 0 6px 22px var(--shade);
+  .empty {
+    padding: 10px 12px;
+    color: var(--pencil);
+    font-size: 14px;
+  }
+`;
+
+const Entry = styled(ListBoxItem)`
+  padding: 6px 12px;
+  cursor: pointer;
+  outline: none;
+  border-left: 3px solid transparent;
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) auto;
+  gap: 0 14px;
+  strong {
+    font-weight: 600;
+    overflow-wrap: anywhere;
+  }
+  [slot="description"] {
+    grid-column: 1 / -1;
+    font-size: 13.5px;
+    color: var(--pencil);
+  }
+  .kind {
+    font-size: 12.5px;
+    color: var(--pencil);
+  }
+  &[data-focused] {
+    background: var(--wash);
+    border-left-color: var(--verdigris);
+  }
+`;
+
+export interface Choosable {
+  key: string;
+  name: string;
+  words?: string;
+  kind?: string;
+}
+
+interface Props {
+  label: string;
+  bare?: boolean;
+  found: readonly Choosable[];
+  /** What is typed; whoever holds it finds what fits. */
+  typed: string;
+  onType: (text: string) => void;
+  onChoose: (key: string) => void;
+  placeholder?: string;
+  nothing?: string;
+  problem?: string | undefined;
+  isDisabled?: boolean;
+  inputRef?: Ref<HTMLInputElement>;
+  after?: ReactNode;
+}
+
+/** A field with a list beneath it of what fits; arrows and Enter choose, Escape leaves. */
+export function Finder({
+  label,
+  bare,
+  found,
+  typed,
+  onType,
+  onChoose,
+  placeholder,
+  nothing = "Nothing is called that.",
+  problem,
+  isDisabled = false,
+  inputRef,
+  after,
+}: Props) {
+  return (
+    <Framed
+      aria-label={bare ? label : undefined}
+      items={found}
+      inputValue={typed}
+      onInputChange={onType}
+      value={null}
+      onChange={(key) => {
+        if (key !== null) onChoose(String(key));
+      }}
+      allowsEmptyCollection
+      allowsCustomValue
+      menuTrigger="focus"
+      isInvalid={Boolean(problem)}
+      isDisabled={isDisabled}
+      validationBehavior="aria"
+    >
+      {bare ? null : <Label>{label}</Label>}
+      <Input ref={inputRef ?? null} placeholder={placeholder} autoComplete="off" spellCheck={false} />
+      {after}
+      {problem ? <p className="problem">{problem}</p> : null}
+      <Sheeted offset={4}>
+        <ListBox<Choosable> renderEmptyState={() => <div className="empty">{nothing}</div>}>
+          {(one) => (
+            <Entry id={one.key} textValue={one.name}>
+              <strong>
+                <Text slot="label">{one.name}</Text>
+              </strong>
+              {one.kind ? <span className="kind">{one.kind}</span> : null}
+              {one.words ? <Text slot="description">{one.words}</Text> : null}
+            </Entry>
+          )}
+        </ListBox>
+      </Sheeted>
+    </Framed>
+  );
+}

@@ -1,0 +1,206 @@
+// Settings as sentences: the values stand in the text, underlined, and are edited where they stand.
+import type { ReactNode } from "react";
+import { Input, TextField } from "react-aria-components";
+import { styled } from "styled-components";
+
+const Said = styled.div`
+  font-size: 17px;
+  line-height: 1.9;
+  .aside {
+    color: var(--pencil);
+    font-size: 14.5px;
+  }
+`;
+
+const slot = `
+  display: inline-block;
+  max-width: 100%;
+  min-width: 1.6em;
+  padding: 1px 2px;
+  margin: 0;
+  border: 0;
+  border-bottom: 1.5px dotted var(--edge);
+  border-radius: 0;
+  background: transparent;
+  color: var(--ink);
+  font: inherit;
+  line-height: 1.35;
+  field-sizing: content;
+`;
+
+const lit = `
+  outline: 2px solid var(--verdigris);
+  outline-offset: 1px;
+  border-radius: 3px;
+  background: var(--tape);
+`;
+
+const Typed = styled(TextField)`
+  display: inline;
+  input {
+    ${slot}
+  }
+  input[data-hovered] {
+    background: var(--wash);
+  }
+  input[data-focused] {
+    ${lit}
+  }
+  input[data-invalid] {
+    border-bottom: 2px solid var(--madder);
+  }
+  input[data-disabled] {
+    border-bottom-color: transparent;
+    -webkit-text-fill-color: var(--ink);
+    opacity: 1;
+  }
+  &.money input {
+    font-variant-numeric: tabular-nums;
+    font-weight: 600;
+  }
+  ::placeholder {
+    color: var(--pencil);
+    opacity: 1;
+  }
+`;
+
+const Chosen = styled.select`
+  ${slot}
+  appearance: none;
+  cursor: pointer;
+  &:hover:not(:disabled) {
+    background: var(--wash);
+  }
+  &:focus-visible {
+    ${lit}
+  }
+  &[aria-invalid="true"] {
+    border-bottom: 2px solid var(--madder);
+  }
+  &:disabled {
+    border-bottom-color: transparent;
+    opacity: 1;
+    cursor: default;
+  }
+  option {
+    background: var(--tape);
+    color: var(--ink);
+  }
+`;
+
+const Wrong = styled.p`
+  font-size: 13.5px;
+  color: var(--madder);
+  line-height: 1.4;
+`;
+
+/** A sentence that holds slots; beneath it what is wrong with them, if anything. */
+export function Sentence({
+  children,
+  problems = [],
+}: {
+  children: ReactNode;
+  problems?: readonly (string | undefined)[];
+}) {
+  const told = [...new Set(problems.filter(Boolean))];
+  return (
+    <div>
+      <Said>{children}</Said>
+      {told.length ? (
+        <div role="alert">
+          {told.map((problem) => (
+            <Wrong key={problem}>{problem}</Wrong>
+          ))}
+        </div>
+      ) : null}
+    </div>
+  );
+}
+
+interface Common {
+  /** What the slot is called: told to assistive technology, since the sentence around it is its label to the eye. */
+  label: string;
+  invalid?: boolean | undefined;
+  isDisabled?: boolean | undefined;
+}
+
+/** A text, a number or a date in a sentence. */
+export function SlotText({
+  label,
+  value,
+  onChange,
+  invalid,
+  isDisabled,
+  money,
+  type = "text",
+  placeholder = "…",
+  inputMode,
+}: Common & {
+  value: string;
+  onChange: (value: string) => void;
+  money?: boolean;
+  type?: "text" | "date";
+  placeholder?: string;
+  inputMode?: "decimal" | "numeric" | "text";
+}) {
+  return (
+    <Typed
+      className={money ? "money" : ""}
+      aria-label={label}
+      value={value}
+      onChange={onChange}
+      isInvalid={Boolean(invalid)}
+      isDisabled={Boolean(isDisabled)}
+      validationBehavior="aria"
+      type={type}
+    >
+      <Input
+        placeholder={placeholder}
+        inputMode={inputMode ?? (money ? "decimal" : undefined)}
+        size={type === "text" ? Math.max(2, (value || placeholder).length) : undefined}
+      />
+    </Typed>
+  );
+}
+
+/** An amount of money in a sentence; the currency stands behind it. */
+export function SlotMoney({
+  currency,
+  ...props
+}: Omit<Parameters<typeof SlotText>[0], "money"> & { currency: string }) {
+  return (
+    <span style={{ whiteSpace: "nowrap" }}>
+      <SlotText {...props} money /> {currency}
+    </span>
+  );
+}
+
+/** One of a few in a sentence. */
+export function SlotChoice<Value extends string>({
+  label,
+  value,
+  options,
+  onChange,
+  invalid,
+  isDisabled,
+}: Common & {
+  value: Value;
+  options: readonly (readonly [Value, string])[];
+  onChange: (value: Value) => void;
+}) {
+  return (
+    <Chosen
+      aria-label={label}
+      value={value}
+      aria-invalid={Boolean(invalid)}
+      disabled={Boolean(isDisabled)}
+      onChange={(event) => onChange(event.target.value as Value)}
+    >
+      {options.map(([name, words]) => (
+        <option key={name} value={name}>
+          {words}
+        </option>
+      ))}
+    </Chosen>
+  );
+}
