@@ -8,7 +8,7 @@ import shutil
 import signal
 import threading
 from collections.abc import Coroutine, Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, fields
 from typing import Any
 from urllib.parse import urlsplit
 
@@ -47,7 +47,7 @@ class Running:
     def start_all(self, connected: bool = True) -> None:
         """Starts everything and loads the demo."""
         self.parts["postgres"] = self.do(start_postgres(self.installation))
-        for name in ("cards", "website"):
+        for name in ("cards", "website", "mailbox"):
             self.start(name)
         self.do(self.installation.load_demo(connected))
         for name in ("web", "worker"):
@@ -105,7 +105,7 @@ class Running:
 
 def new_running(name: str, **settings: Any) -> Running:
     """An installation of its own on free ports, not started."""
-    ports = Ports(web=any_free(), cards=any_free(), website=any_free(), postgres=any_free())
+    ports = Ports(*(any_free() for _ in fields(Ports)))
     options = tuple(FAST_AND_FORGETFUL)
     folder = own_folder(name)
     return Running(Installation(folder, ports, slow_seconds=2.5, gateway_seconds=4, server_options=options, **settings))

@@ -105,7 +105,7 @@ class Started:
 
 @pytest.fixture
 def started() -> Iterator[Started]:
-    made = Started(own_folder("start"), Ports(any_free(), any_free(), any_free(), any_free()))
+    made = Started(own_folder("start"), Ports(*(any_free() for _ in vars(Ports()))))
     yield made
     if made.process is not None and made.process.poll() is None:
         os.killpg(made.process.pid, signal.SIGKILL)
@@ -126,8 +126,8 @@ def test_a_life_of_start(started: Started) -> None:
     first = started.start()
     assert "the demo was loaded" in first
     assert started.sites() == ["ostrel"]
-    for url in (f"http://127.0.0.1:{started.ports.cards}/", f"http://127.0.0.1:{started.ports.website}/kits"):
-        assert httpx.get(url).status_code == 200
+    for port, path in ((started.ports.cards, "/"), (started.ports.website, "/kits"), (started.ports.mailbox, "/")):
+        assert httpx.get(f"http://127.0.0.1:{port}{path}").status_code == 200
 
     second = subprocess.run(
         [str(ROOT / "start")],
@@ -181,10 +181,10 @@ def test_a_taken_port_is_stepped_over_unless_it_was_asked_for() -> None:
     with socket.socket() as taken:
         taken.bind(("127.0.0.1", 0))
         port = taken.getsockname()[1]
-        wanted = Ports(web=port, cards=any_free(), website=any_free(), postgres=any_free())
+        wanted = Ports(port, *(any_free() for _ in list(vars(Ports()))[1:]))
         settled, said = settle_ports(wanted, set())
         assert settled.web != port
-        assert len(set(vars(settled).values())) == 4
+        assert len(set(vars(settled).values())) == len(vars(wanted))
         assert said == [f"Port {port} is in use; web listens on {settled.web}."]
         with pytest.raises(PortTaken, match=f"port {port} for web is in use"):
             settle_ports(wanted, {"web"})

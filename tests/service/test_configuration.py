@@ -8,7 +8,7 @@ from typing import Any
 import pytest
 
 from skurrow.core.problems import InvalidInput
-from skurrow.service import configuration
+from skurrow.service import configuration, releases
 from skurrow.service.refusals import Conflict, NotFound
 from skurrow.store.database import site_transaction
 from skurrow.store.sites import PartRow
@@ -16,8 +16,8 @@ from tests.conftest import Shop
 
 
 async def part(shop: Shop, part_id: str = "coptic-kit") -> PartRow:
-    _, parts = await configuration.draft(shop.context, shop.site_id)
-    return next(p for p in parts if p.part_id == part_id)
+    parts = (await configuration.draft(shop.context, shop.site_id)).parts
+    return next(p for p in parts.values() if p.part_id == part_id)
 
 
 async def edit(
@@ -27,10 +27,10 @@ async def edit(
 
 
 async def test_an_edit_changes_the_draft_and_no_release(shop: Shop) -> None:
-    first = await configuration.release(shop.context, shop.site_id, shop.person_id, 1)
+    first = await releases.release(shop.context, shop.site_id, shop.person_id, 1)
     kit = await part(shop)
     await edit(shop, kit.change, {**kit.body, "name": "Renamed"})
-    edition, _ = await configuration.draft(shop.context, shop.site_id)
+    edition = (await configuration.draft(shop.context, shop.site_id)).edition
     assert edition.prices["kit"].product.name == "Renamed"
     async with site_transaction(shop.context.pool, shop.site_id) as db:
         old = await configuration.edition_at(shop.context, db, shop.site_id, first.change)
@@ -46,7 +46,7 @@ async def test_whoever_is_slower_is_told_and_overwrites_nothing(shop: Shop) -> N
     await edit(shop, kit.change, {**kit.body, "name": "Theirs"})
     with pytest.raises(Conflict) as caught:
         await edit(shop, kit.change, {**kit.body, "name": "Mine"})
-    assert caught.value.current.body["name"] == "Theirs"
+    assert caught.value.current.current.body["name"] == "Theirs"
     assert (await part(shop)).body["name"] == "Theirs"
 
 
@@ -118,14 +118,14 @@ async def test_only_what_was_looked_through_is_released(shop: Shop) -> None:
     kit = await part(shop)
     await edit(shop, kit.change, {**kit.body, "name": "Later"})
     with pytest.raises(Conflict, match="has changed since"):
-        await configuration.release(shop.context, shop.site_id, None, kit.change)
-    first = await configuration.release(shop.context, shop.site_id, None, 2)
-    again = await configuration.release(shop.context, shop.site_id, None, 2)
+        await releases.release(shop.context, shop.site_id, None, kit.change)
+    first = await releases.release(shop.context, shop.site_id, None, 2)
+    again = await releases.release(shop.context, shop.site_id, None, 2)
     assert (first.number, again.number) == (1, 1), "pressed twice, released once"
 
 
 async def test_releasing_at_once_makes_one_release(shop: Shop) -> None:
-    presses = [configuration.release(shop.context, shop.site_id, None, 1) for _ in range(6)]
+    presses = [releases.release(shop.context, shop.site_id, None, 1) for _ in range(6)]
     results = await asyncio.gather(*presses, return_exceptions=True)
     assert all(isinstance(r, Conflict) or getattr(r, "number", None) == 1 for r in results), results
     state = await configuration.site_state(shop.context, shop.site_id)

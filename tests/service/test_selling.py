@@ -11,11 +11,13 @@ from typing import Any
 import pytest
 
 from skurrow.core.problems import InvalidInput
-from skurrow.service import books, configuration, gateways, selling, settling, visits
+from skurrow.service import books, configuration, gateways, releases, selling, settling, visits
 from skurrow.service.refusals import Closed, Conflict, NotFound, TooMany
 from skurrow.service.selling import Payment, Progress
 from skurrow.service.visits import Visit
+from skurrow.store import orders
 from skurrow.store.database import run, site_transaction
+from skurrow.store.orders import AttemptRow
 from tests.conftest import Shop, eventually
 from tests.gateway.test_standin_cards import NUMBERS
 
@@ -40,9 +42,14 @@ async def charges_at_gateway(shop: Shop, told: books.OrderStory) -> list[str]:
     return [c["outcome"] for c in await shop.cards.charges() if c["key"] in keys]
 
 
+async def attempts_of(shop: Shop, visit: Visit) -> list[AttemptRow]:
+    async with site_transaction(shop.context.pool, shop.site_id) as db:
+        order = await orders.order_of_visit(db, shop.site_id, visit.mode, visit.id)
+        return await orders.attempts_of(db, shop.site_id, visit.mode, order.id) if order else []
+
+
 async def edit_price(shop: Shop, amount: str) -> None:
-    _, parts = await configuration.draft(shop.context, shop.site_id)
-    kit = next(p for p in parts if p.part_id == "coptic-kit")
+    kit = (await configuration.draft(shop.context, shop.site_id)).parts["product", "coptic-kit"]
     price = {**kit.body["prices"][0], "amount": {"EUR": amount}}
     body = {**kit.body, "prices": [price]}
     await configuration.edit_part(shop.context, shop.site_id, None, "product", kit.part_id, kit.change, body)
@@ -50,7 +57,7 @@ async def edit_price(shop: Shop, amount: str) -> None:
 
 async def released(shop: Shop) -> int:
     state = await configuration.site_state(shop.context, shop.site_id)
-    return (await configuration.release(shop.context, shop.site_id, None, state.row.head_change)).number
+    return (await releases.release(shop.context, shop.site_id, None, state.row.head_change)).number
 
 
 async def go_live(shop: Shop) -> None:
@@ -99,10 +106,22 @@ async def test_many_presses_at_once_charge_once(shop: Shop) -> None:
 async def test_while_an_attempt_is_open_no_second_one_begins(shop: Shop) -> None:
     visit = await opened(shop)
     slow = asyncio.create_task(pay(shop, visit, "slow"))
-    await asyncio.sleep(0.4)
+    await eventually(lambda: attempts_of(shop, visit))
     assert (await pay(shop, visit, "approved")).state == "pending"
     assert (await slow).state == "paid"
     assert len((await story(shop)).attempts) == 1
+
+
+async def test_an_order_paid_between_two_looks_is_paid_and_never_refused(shop: Shop) -> None:
+    visit = await opened(shop)
+    assert (await pay(shop, visit, "cut")).state == "pending"
+    async with site_transaction(shop.context.pool, shop.site_id) as db:
+        as_it_was = await orders.order_of_visit(db, shop.site_id, visit.mode, visit.id)
+    assert as_it_was is not None
+    assert as_it_was.state == "open"
+    await settling.recover(shop.context)
+    async with site_transaction(shop.context.pool, shop.site_id) as db:
+        assert (await selling._progress(shop.context, db, visit, as_it_was)).state == "paid"
 
 
 @pytest.mark.parametrize("behaviour", ["no_answer", "cut"])
@@ -135,6 +154,7 @@ async def test_what_is_sent_again_is_the_same_to_the_letter(shop: Shop) -> None:
 async def test_a_process_that_died_after_sending_is_followed_by_recovery(shop: Shop) -> None:
     visit = await opened(shop)
     dying = asyncio.create_task(pay(shop, visit, "slow"))
+    await eventually(lambda: attempts_of(shop, visit))
     await asyncio.sleep(0.5)
     dying.cancel()
     with pytest.raises(asyncio.CancelledError):

@@ -10,15 +10,16 @@ import pytest
 from psycopg import errors, sql
 
 from skurrow.run.cluster import Cluster
-from skurrow.service import configuration, selling, visits
+from skurrow.service import members, releases, selling, visits
 from skurrow.store import sites
 from skurrow.store.database import site_transaction
 from skurrow.store.migrate import migrate
+from skurrow.store.people import Person
 from tests.conftest import Database, Shop
 
 SITE_TABLES = [
     *("sites", "members", "part_revisions", "releases", "addresses", "connections"),
-    *("gateway_events", "orders", "attempts", "charges", "events"),
+    *("gateway_events", "orders", "attempts", "charges", "events", "invitations", "mails"),
 ]
 
 
@@ -45,7 +46,9 @@ def test_every_table_with_a_site_is_guarded_and_owned_by_the_owner(database: Dat
 
 async def test_without_a_site_the_application_sees_nothing_and_with_another_neither(shop: Shop) -> None:
     await _paid_order(shop)
-    await configuration.release(shop.context, shop.site_id, None, 1)
+    await releases.release(shop.context, shop.site_id, None, 1)
+    somebody = Person(shop.person_id, "dev@ostrel.example", "Noor Vermaat", "")
+    await members.invite(shop.context, shop.site_id, somebody, "new@mail.example.org", "owner")
     with psycopg.connect(shop.database.superuser) as everything:
         for table in set(SITE_TABLES) - {"gateway_events"}:
             count = everything.execute(sql.SQL("select count(*) from {}").format(sql.Identifier(table))).fetchone()

@@ -47,10 +47,10 @@ async def test_an_unknown_address_is_a_proper_page_with_404(web: Web, path: str)
 
 async def test_text_of_the_business_cannot_become_script(web: Web) -> None:
     await web.sign_in()
-    kit = (await web.desk.get("/desk/api/sites/ostrel/checkouts")).json()["parts"][0]
+    kit = (await web.desk.get("/desk/api/sites/ostrel/parts/checkout/kit")).json()["part"]
     nasty = "</script><script>alert(1)</script>"
     edit = {"seen": kit["change"], "body": {**kit["body"], "heading": nasty}}
-    assert (await web.desk.put("/desk/api/sites/ostrel/checkouts/kit", json=edit)).status_code == 200
+    assert (await web.desk.put("/desk/api/sites/ostrel/parts/checkout/kit", json=edit)).status_code == 200
     page = await web.counter.get("/buy/ostrel-kit")
     assert "<script>alert" not in page.text
     assert (await boot(web, "/buy/ostrel-kit"))["counter"]["heading"] == nasty
