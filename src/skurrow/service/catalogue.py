@@ -81,12 +81,15 @@ async def part(context: Context, site_id: UUID, kind: str, part_id: str) -> tupl
     return state, found if found is not None and found.body is not None else None
 
 
-async def prices(context: Context, site_id: UUID, search: str) -> list[PricedProduct]:
-    """Prices whose name or product's name holds `search`, the first twenty."""
+async def prices(context: Context, site_id: UUID, search: str, unsold: bool = False) -> list[PricedProduct]:
+    """Prices whose name or product's name holds `search`, the first twenty; or only those that no checkout sells."""
     state = await configuration.draft(context, site_id)
+    sold = {price for one in state.edition.site.checkouts for price in one.prices} if unsold else set[str]()
     sought = search.strip().casefold()
     found = []
     for one in state.edition.prices.values():
+        if one.price.id in sold:
+            continue
         if not sought or sought in name_of(one.product).casefold() or sought in one.price.id:
             found.append(one)
             if len(found) == 20:

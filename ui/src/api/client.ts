@@ -6,6 +6,9 @@ import type { components, paths } from "./generated/schema";
 export type Schemas = components["schemas"];
 export type Problem = Schemas["ProblemDetails"];
 
+/** Told to the window when the session is over. */
+export const SIGNED_OUT = "skurrow-signed-out";
+
 export const api = createClient<paths>({ baseUrl: "/" });
 
 /** An answer that is no success; `problem` says what is wrong and what to do. */
@@ -33,6 +36,7 @@ export async function data<T>(asked: Promise<{ data?: T; error?: unknown; respon
     throw new Refused(UNREACHABLE);
   }
   if (answer.response.ok) return answer.data as T;
+  if (answer.response.status === 401) window.dispatchEvent(new Event(SIGNED_OUT));
   const problem = answer.error as Partial<Problem> | undefined;
   throw new Refused({ ...UNREACHABLE, ...(problem?.detail ? problem : {}), status: answer.response.status });
 }

@@ -31,7 +31,11 @@ export function Checkouts() {
   const adding = useMutation({
     mutationFn: async () => {
       const known = lines.map((line) => line.id);
-      const price = sellable.data?.find((one) => !known.includes(one.product)) ?? sellable.data?.[0];
+      const path = { site: code };
+      const unsold = await data(
+        api.GET("/desk/api/sites/{site}/prices", { params: { path, query: { unsold: true } } }),
+      );
+      const price = unsold[0] ?? sellable.data?.[0];
       if (!price) throw new Error("Add a product first.");
       const name = price.name;
       return add(code, idFor(name, known), { name, prices: [price.price] });

@@ -1,8 +1,8 @@
-import { useQuery } from "@tanstack/react-query";
-import { lazy, Suspense } from "react";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { lazy, Suspense, useEffect } from "react";
 import { Navigate, Route, Routes, useLocation } from "react-router";
 
-import { Refused } from "../api/client";
+import { Refused, SIGNED_OUT } from "../api/client";
 import { Account } from "./Account";
 import { Checkouts } from "./Checkouts";
 import { Frame } from "./Frame";
@@ -34,7 +34,21 @@ export function Desk() {
   );
 }
 
+/** A session that ends elsewhere, or of age, leads to signing in again; the screen and what was typed stay. */
+function useSessionsEnd() {
+  const queries = useQueryClient();
+  useEffect(() => {
+    const ended = () => {
+      if (queries.getQueryState(me.queryKey)?.status === "success")
+        void queries.invalidateQueries({ queryKey: me.queryKey });
+    };
+    window.addEventListener(SIGNED_OUT, ended);
+    return () => window.removeEventListener(SIGNED_OUT, ended);
+  }, [queries]);
+}
+
 function SignedIn() {
+  useSessionsEnd();
   const asked = useQuery(me);
   if (asked.isPending || (asked.error instanceof Refused && asked.error.problem.status !== 401)) {
     return <Waiting away={asked.failureCount > 0} again={() => void asked.refetch()} />;

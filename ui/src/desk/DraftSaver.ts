@@ -158,10 +158,11 @@ export class DraftSaver {
 }
 
 function whyNot(error: unknown): SaveState {
-  if (!(error instanceof Refused) || error.problem.status === 0 || error.problem.status >= 500) {
+  const status = error instanceof Refused ? error.problem.status : 0;
+  // Whoever was signed out signs in again, and then it is stored.
+  if (!(error instanceof Refused) || status === 0 || status === 401 || status >= 500)
     return { kind: "unreachable" };
-  }
   const current = error.problem.current as Clash | null | undefined;
-  if (error.problem.status === 409 && current) return { kind: "conflict", clash: current };
+  if (status === 409 && current) return { kind: "conflict", clash: current };
   return { kind: "refused", error };
 }

@@ -438,13 +438,11 @@ function SiteMenu({ me, site }: { me: Schemas["Me"]; site: Schemas["SiteView"] }
 }
 
 function PersonMenu({ me, onHelp }: { me: Schemas["Me"]; onHelp: () => void }) {
-  const queries = useQueryClient();
   const navigate = useNavigate();
   const signOut = async () => {
     await sendAll();
     await api.DELETE("/desk/api/session");
-    queries.clear();
-    await navigate("/");
+    window.location.assign("/"); // a new page: nothing that was read stays in memory
   };
   return (
     <Menu

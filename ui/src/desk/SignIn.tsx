@@ -7,6 +7,7 @@ import { Button } from "../kit/Button";
 import { Field } from "../kit/Field";
 import { Notice } from "../kit/Notice";
 import { Outside } from "./Outside";
+import { anyUnsaved } from "./savers";
 
 const SECOND_STEP = "urn:skurrow:second-step";
 
@@ -20,7 +21,11 @@ export function SignIn() {
   const asked = useMutation({
     mutationFn: () =>
       data(api.POST("/desk/api/session", { body: { email, password, code: second ? code : null } })),
-    onSuccess: () => queries.invalidateQueries(),
+    onSuccess: () => {
+      // Edits that wait in this page are the last person's; each person's own are kept by the browser.
+      if (anyUnsaved()) window.location.reload();
+      else void queries.invalidateQueries();
+    },
     onError: (error) => {
       if (error instanceof Refused && error.problem.type === SECOND_STEP) setSecond(true);
     },

@@ -22,6 +22,11 @@ export interface Sale {
 export const LastSale = createContext<Sale | undefined>(undefined);
 export const useLastSale = () => useContext(LastSale);
 
+const editors = new Map<string, string>();
+
+/** Who made a change of the draft, as far as it was told while this page is open. */
+export const whoMade = (code: string, change: number) => editors.get(`${code} ${change}`);
+
 /** Follows a site, and has everything that shows what happened ask anew. */
 export function useLive(code: string): { state: LiveState; sale: Sale | undefined } {
   const queries = useQueryClient();
@@ -55,6 +60,7 @@ export function useLive(code: string): { state: LiveState; sale: Sale | undefine
 }
 
 function caughtUp(queries: QueryClient, code: string, said: Told) {
+  if (said.kind === "draft" && said.by) editors.set(`${code} ${said.change}`, said.by);
   if (said.kind === "order") {
     void refresh(queries, code, "orders");
     void refresh(queries, code, "itself");

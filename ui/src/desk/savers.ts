@@ -39,11 +39,11 @@ function count() {
   listeners.forEach((listener) => listener());
 }
 
-/** The saver of a part: the one that is open already, or a new one. */
-export function saverOf(key: string, make: (keeper: Keeper) => DraftSaver): DraftSaver {
+/** The saver of a part: the one that is open already, or a new one. What it keeps is `person`'s own. */
+export function saverOf(key: string, person: string, make: (keeper: Keeper) => DraftSaver): DraftSaver {
   const known = open.get(key);
   if (known) return known;
-  const made = make(keeperOf(key));
+  const made = make(keeperOf(`${person} ${key}`));
   open.set(key, made);
   made.subscribe(count);
   count();

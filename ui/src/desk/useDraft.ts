@@ -5,7 +5,8 @@ import { useEffect, useState, useSyncExternalStore } from "react";
 import { api, data, type Schemas } from "../api/client";
 import { DraftSaver, type Part } from "./DraftSaver";
 import { historyOf, type ListKind } from "./history";
-import { part as partQuery, refresh } from "./queries";
+import { whoMade } from "./live";
+import { me, part as partQuery, refresh } from "./queries";
 import { anyUnsaved, letGo, saverOf } from "./savers";
 
 /** Lets everything that shows a part know how it stands now. */
@@ -28,7 +29,7 @@ export function useDraft(code: string, part: Part) {
   const queries = useQueryClient();
   const key = `${code}/${part.kind}/${part.id}`;
   const [saver] = useState(() =>
-    saverOf(key, (keeper) => {
+    saverOf(key, queries.getQueryData(me.queryKey)?.email ?? "", (keeper) => {
       const path = { site: code, kind: part.kind, part_id: part.id };
       return new DraftSaver(
         part,
@@ -49,7 +50,7 @@ export function useDraft(code: string, part: Part) {
   );
   const { body, state } = useSyncExternalStore(saver.subscribe, saver.snapshot);
   useEffect(() => {
-    saver.adopt(part);
+    saver.adopt(part, whoMade(code, part.change));
     historyOf(code).seen(part);
   }, [saver, part, code]);
   useEffect(

@@ -185,11 +185,11 @@ async def archive_part(
 
 @router.get("/sites/{site}/prices")
 async def list_prices(
-    at: Site, context: Means, search: Annotated[str, Query(max_length=200)] = ""
+    at: Site, context: Means, search: Annotated[str, Query(max_length=200)] = "", unsold: bool = False
 ) -> list[PriceAmounts]:
-    """Prices to choose from, the first twenty that fit."""
+    """Prices to choose from, the first twenty that fit; or only those that no checkout sells."""
     state = await configuration.draft(context, at.site_id)
-    found = await catalogue.prices(context, at.site_id, search)
+    found = await catalogue.prices(context, at.site_id, search, unsold)
     return [price_amounts(state.edition, one) for one in found]
 
 

@@ -613,7 +613,7 @@ export interface paths {
         };
         /**
          * List Prices
-         * @description Prices to choose from, the first twenty that fit.
+         * @description Prices to choose from, the first twenty that fit; or only those that no checkout sells.
          */
         get: operations["list_prices"];
         put?: never;
@@ -3507,6 +3507,7 @@ export interface operations {
         parameters: {
             query?: {
                 search?: string;
+                unsold?: boolean;
             };
             header?: never;
             path: {
