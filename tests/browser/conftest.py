@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import os
+import re
 import shutil
 import signal
 import threading
@@ -125,6 +126,28 @@ def running() -> Iterator[Running]:
 
 
 @pytest.fixture(scope="session")
+def workshop() -> Iterator[Running]:
+    """Another one, whose site is worked on by the tests of the desk: each leaves what the others need."""
+    made = new_running("workshop")
+    try:
+        made.start_all()
+        yield made
+    finally:
+        made.stop_all()
+        made.installation.remove()
+        shutil.rmtree(made.installation.folder, ignore_errors=True)
+
+
+@pytest.fixture
+def desk(browser: Browser, workshop: Running, noted: Noted) -> Iterator[Page]:
+    """The desk of the workshop, signed in."""
+    context = open_context(browser, noted, permissions=["clipboard-read", "clipboard-write"])
+    yield sign_in(context.new_page(), workshop)
+    context.close()
+    assert noted.problems == []
+
+
+@pytest.fixture(scope="session")
 def playwright() -> Iterator[Playwright]:
     with sync_playwright() as made:
         yield made
@@ -189,6 +212,17 @@ def sign_in(page: Page, running: Running) -> Page:
     page.get_by_role("button", name="Sign in").click()
     expect(page.get_by_role("navigation", name="Work order")).to_be_visible()
     return page
+
+
+def go(page: Page, running: Running, sheet: str) -> None:
+    """Opens a sheet of the demo's site."""
+    page.goto(f"{running.installation.desk_url}/s/ostrel/{sheet}")
+    expect(page.get_by_role("main").get_by_role("heading", level=1)).to_be_visible()
+
+
+def expect_saved(page: Page) -> None:
+    """What was typed is stored in the draft."""
+    expect(page.get_by_text(re.compile("^Saved .* in the draft"))).to_be_visible()
 
 
 Counter = Page | FrameLocator

@@ -10,7 +10,17 @@ import pytest
 from playwright.sync_api import Browser, Locator, Page, expect
 
 from skurrow.run.installation import ROOT
-from tests.browser.conftest import Noted, Running, checkout_url, fill, new_running, open_context, press_pay, sign_in
+from tests.browser.conftest import (
+    Noted,
+    Running,
+    checkout_url,
+    expect_saved,
+    fill,
+    new_running,
+    open_context,
+    press_pay,
+    sign_in,
+)
 
 
 @pytest.fixture(scope="module")
@@ -31,10 +41,6 @@ def fresh() -> Iterator[Running]:
 
 def name_of(page: Page) -> Locator:
     return page.get_by_role("textbox", name="Name for buyers")
-
-
-def expect_saved(page: Page) -> None:
-    expect(page.get_by_text(re.compile("^Saved .* in the draft"))).to_be_visible()
 
 
 def stage(page: Page, name: str) -> None:

@@ -6,7 +6,7 @@ import { styled } from "styled-components";
 import { fieldProblem, type Schemas } from "../api/client";
 import { Button } from "../kit/Button";
 import { Field } from "../kit/Field";
-import { Finder } from "../kit/Finder";
+import { Finder, fitting } from "../kit/Finder";
 import { Body, Row, Section } from "../kit/Sheet";
 import { Title } from "../kit/Title";
 import { ArchivePart } from "./ArchivePart";
@@ -170,7 +170,11 @@ function PriceFinder({ code, chosen, saved, onChange, problem, isDisabled }: Fin
   return (
     <Finder
       label="Price"
-      found={(asked.data ?? []).map((one) => ({ key: one.price, name: one.words, kind: one.price }))}
+      found={fitting(
+        (asked.data ?? []).map((one) => ({ key: one.price, name: one.words, kind: one.price })),
+        typed ?? "",
+        asked.isPlaceholderData,
+      )}
       typed={typed ?? known?.words ?? chosen}
       onType={setTyped}
       onChoose={(price) => {

@@ -39,7 +39,8 @@ function useSessionsEnd() {
   const queries = useQueryClient();
   useEffect(() => {
     const ended = () => {
-      if (queries.getQueryState(me.queryKey)?.status === "success")
+      const known = queries.getQueryState(me.queryKey);
+      if (known?.status === "success" && known.fetchStatus === "idle")
         void queries.invalidateQueries({ queryKey: me.queryKey });
     };
     window.addEventListener(SIGNED_OUT, ended);

@@ -72,7 +72,8 @@ export class DraftSaver {
 
   readonly edit = (body: PartBody) => {
     this.dirty = true;
-    this.set({ ...this.draft, body });
+    const { state } = this.draft;
+    this.set({ body, state: state.kind === "saved" ? { kind: "saving" } : state });
     this.keep();
     if (this.draft.state.kind !== "conflict") this.later(PAUSE);
   };

@@ -20,6 +20,7 @@ import { useSite } from "./queries";
 import { openSaver, sendAll, useWaitingEdits } from "./savers";
 import { STAGES } from "./stages";
 import { TapeState, useTape } from "./tapeState";
+import { focusWhenThere } from "./arrival";
 import { TellingRoom, useTell } from "./told";
 import { shown, useWarning } from "./useDraft";
 
@@ -52,8 +53,12 @@ const Bar = styled.header`
     font-weight: 650;
     font-size: 15px;
   }
+  .site {
+    flex-wrap: wrap;
+  }
   .site span {
     color: var(--pencil);
+    overflow-wrap: anywhere;
   }
   .draft {
     font-size: 14px;
@@ -81,6 +86,8 @@ const Bar = styled.header`
   }
 `;
 
+const NARROW = "(max-width: 1120px)";
+
 const Columns = styled.div`
   display: grid;
   grid-template-columns: 188px minmax(0, 1fr) auto;
@@ -97,7 +104,7 @@ const Columns = styled.div`
   .opener {
     display: none;
   }
-  @media (max-width: 1120px) {
+  @media ${NARROW} {
     grid-template-columns: 188px minmax(0, 1fr);
     padding-bottom: 64px;
     > aside {
@@ -244,18 +251,30 @@ function Room({ me, site }: { me: Schemas["Me"]; site: Schemas["SiteView"] }) {
   const [tapeOpen, setTapeOpen] = useState(false);
   const jumpField = useRef<HTMLInputElement>(null);
   const tape = useRef<HTMLElement>(null);
+  const before = useRef<Element>(null);
   useFocusOnArrival();
   useWarning();
+  // On narrow screens it is a drawer, which gives the focus back to where it was opened.
+  const openTape = () => {
+    before.current = document.activeElement;
+    setTapeOpen(window.matchMedia(NARROW).matches);
+    requestAnimationFrame(() => {
+      const field = tape.current?.querySelector<HTMLElement>("select");
+      (field ?? tape.current?.querySelector("button"))?.focus();
+    });
+  };
+  const closeTape = () => {
+    setTapeOpen(false);
+    if (before.current instanceof HTMLElement) before.current.focus();
+  };
   const act = (what: Act) => {
     if (what.startsWith("stage ")) {
       const stage = STAGES[Number(what.slice(6))];
       if (stage) go(`/s/${code}/${stage[0]}`);
     } else if (what === "jump") jumpField.current?.focus();
     else if (what === "next-buyer") nextBuyer();
-    else if (what === "tape") {
-      setTapeOpen(true);
-      requestAnimationFrame(() => tape.current?.querySelector<HTMLElement>("select, button")?.focus());
-    } else if (what === "undo") void step("undo");
+    else if (what === "tape") openTape();
+    else if (what === "undo") void step("undo");
     else if (what === "redo") void step("redo");
     else if (what === "help") setHelping(true);
     else if (what === "main") document.querySelector<HTMLElement>("main .main, main [data-main]")?.click();
@@ -313,12 +332,12 @@ function Room({ me, site }: { me: Schemas["Me"]; site: Schemas["SiteView"] }) {
           className={tapeOpen ? "open" : ""}
           aria-label="Tape"
           onKeyDown={(event) => {
-            if (event.key === "Escape") setTapeOpen(false);
+            if (event.key === "Escape" && tapeOpen) closeTape();
           }}
         >
-          <Tape {...(tapeOpen ? { onClose: () => setTapeOpen(false) } : {})} />
+          <Tape {...(tapeOpen ? { onClose: closeTape } : {})} />
         </aside>
-        <TapeOpener onOpen={() => setTapeOpen(true)} />
+        <TapeOpener onOpen={openTape} />
       </Columns>
       <ShortcutList open={helping} onClose={() => setHelping(false)} />
     </LastSale.Provider>
@@ -520,7 +539,7 @@ function useFocusOnArrival() {
     document.title = `${title} · Skurrow`;
     if (before.current === room) return;
     before.current = room;
-    document.querySelector("main")?.focus();
+    return focusWhenThere();
   }, [room]);
 }
 

@@ -4,7 +4,8 @@ import { useDeferredValue, useState, type Ref } from "react";
 import { styled } from "styled-components";
 
 import type { Schemas } from "../api/client";
-import { Finder, type Choosable } from "../kit/Finder";
+import { Finder, fitting, type Choosable } from "../kit/Finder";
+import { focusWhenThere } from "./arrival";
 import { useGo } from "./places";
 import { jump } from "./queries";
 import { STAGES } from "./stages";
@@ -101,12 +102,19 @@ export function Jump({ code, inputRef }: { code: string; inputRef: Ref<HTMLInput
         bare
         placeholder="Jump to anything"
         inputRef={inputRef}
-        found={sought ? [...found, ...screens] : screens.slice(0, 14)}
+        found={
+          sought ? [...fitting(found, sought, asked.isPlaceholderData), ...screens] : screens.slice(0, 14)
+        }
         typed={typed}
         onType={setTyped}
         onChoose={(key) => {
           setTyped("");
           go(key.split(" ")[0] ?? "/");
+          // The field has done its work: left, it lets go of the list and of the rest of the page.
+          requestAnimationFrame(() => {
+            if (document.activeElement instanceof HTMLElement) document.activeElement.blur();
+            focusWhenThere();
+          });
         }}
         nothing={asked.isFetching ? "Looking …" : "Nothing is called that."}
       />

@@ -1,5 +1,6 @@
 // The kit: every component in every state, for whoever adds a sheet.
 import { useMemo, useState, type ReactNode } from "react";
+import { Link } from "react-router";
 import { styled } from "styled-components";
 
 import { Button } from "../kit/Button";
@@ -219,6 +220,7 @@ function Lists() {
           {fitting.map((name) => (
             <li key={name}>
               <SideLink
+                as={Link}
                 to={`/kit?thing=${encodeURIComponent(name)}`}
                 className={name === "Book cloth" ? "active" : "plain"}
               >

@@ -16,8 +16,8 @@ const Room = styled.div`
     max-width: 400px;
     margin-top: 12vh;
   }
-  > a,
-  > .brand {
+  > header > a,
+  > header > .brand {
     display: inline-flex;
     align-items: center;
     gap: 10px;
@@ -61,7 +61,7 @@ export function Outside({
   );
   return (
     <Room className={narrow ? "narrow" : ""}>
-      {home ? <Link to="/">{brand}</Link> : <span className="brand">{brand}</span>}
+      <header>{home ? <Link to="/">{brand}</Link> : <span className="brand">{brand}</span>}</header>
       <main>{children}</main>
     </Room>
   );

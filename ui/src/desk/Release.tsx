@@ -243,7 +243,7 @@ function Buyers({ found }: { found: Schemas["ReviewView"] }) {
           <tbody>
             {rows.map(({ effect, names }) => (
               <tr key={[effect.checkout, effect.what, effect.before, effect.after].join(" ")}>
-                <th scope="row" style={{ minWidth: 130 }}>
+                <th scope="row" style={{ minWidth: "min(130px, 20vw)" }}>
                   {effect.name}
                   <br />
                   <span className="quiet">{WORDS[effect.kind] || effect.what}</span>

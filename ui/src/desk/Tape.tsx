@@ -32,6 +32,10 @@ const Strip = styled.section`
   .made-out input {
     line-height: 1.25;
   }
+  .made-out > a {
+    display: inline-block;
+    padding: 3px 0 2px;
+  }
   .stamp {
     float: right;
     margin: 2px -4px 0 8px;

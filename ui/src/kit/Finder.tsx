@@ -38,12 +38,15 @@ const Framed = styled(ComboBox)`
 const Sheeted = styled(Popover)`
   min-width: max(var(--trigger-width), 260px);
   max-width: 460px;
-  max-height: 60vh;
-  overflow: auto;
   background: var(--tape);
   border: 1px solid var(--edge);
   border-radius: var(--corner);
   box-shadow: 0 6px 22px var(--shade);
+  [role="listbox"] {
+    max-height: min(60vh, var(--available-height, 60vh));
+    overflow: auto;
+    outline: none;
+  }
   .empty {
     padding: 10px 12px;
     color: var(--pencil);
@@ -83,6 +86,13 @@ export interface Choosable {
   name: string;
   words?: string;
   kind?: string;
+}
+
+/** While the answer for what is typed is under way, of the last one only what fits: Enter never takes another. */
+export function fitting(found: Choosable[], typed: string, stale: boolean): Choosable[] {
+  if (!stale) return found;
+  const low = typed.trim().toLowerCase();
+  return found.filter((one) => `${one.name} ${one.kind ?? ""}`.toLowerCase().includes(low));
 }
 
 interface Props {

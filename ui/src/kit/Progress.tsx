@@ -36,6 +36,15 @@ const Framed = styled(ProgressBar)`
   }
 `;
 
+const Stoppable = styled.div`
+  display: flex;
+  gap: 16px;
+  align-items: flex-end;
+  > :first-child {
+    flex: 1;
+  }
+`;
+
 interface Props {
   label: string;
   /** How far it is, from 0 to 100; left out where nobody knows. */
@@ -46,7 +55,7 @@ interface Props {
 
 /** How far something is that takes a while; how much is left, and a way to stop. */
 export function Progress({ label, value, left, onStop }: Props) {
-  return (
+  const bar = (
     <Framed value={value ?? 0} isIndeterminate={value === undefined}>
       {({ percentage, isIndeterminate }) => (
         <>
@@ -60,9 +69,16 @@ export function Progress({ label, value, left, onStop }: Props) {
               style={isIndeterminate ? undefined : { width: `${percentage ?? 0}%` }}
             />
           </div>
-          {onStop ? <Button onPress={onStop}>Stop</Button> : null}
         </>
       )}
     </Framed>
+  );
+  return onStop ? (
+    <Stoppable>
+      {bar}
+      <Button onPress={onStop}>Stop</Button>
+    </Stoppable>
+  ) : (
+    bar
   );
 }

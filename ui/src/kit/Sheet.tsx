@@ -148,4 +148,11 @@ export const Table = styled.table`
   td.pencil {
     color: var(--pencil);
   }
+  @media (max-width: 480px) {
+    th,
+    td {
+      overflow-wrap: anywhere;
+      padding-right: 8px;
+    }
+  }
 `;
