@@ -24,7 +24,7 @@ async def run(rounds: int, seconds: float) -> list[Result]:
     """Requests a second of both, in turns."""
     folder = ROOT / ".skurrow" / "bench"
     shutil.rmtree(folder, ignore_errors=True)
-    ports = Ports(any_free(), any_free(), any_free(), any_free())
+    ports = Ports(*(any_free() for _ in vars(Ports())))
     installation = Installation(folder, ports, server_options=tuple(FAST_AND_FORGETFUL))
     parts = [await start_postgres(installation)]
     try:

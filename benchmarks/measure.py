@@ -27,7 +27,7 @@ class Result:
     def __str__(self) -> str:
         sign = "≥" if self.larger_is_better else "≤"
         mark = "reached" if self.reached else "MISSED"
-        return f"{self.name:<34} {self.ours:>16} {self.floor:>16} {self.ratio:>7.2f}  {sign} {self.aim:<5} {mark}"
+        return f"{self.name:<38} {self.ours:>16} {self.floor:>16} {self.ratio:>7.2f}  {sign} {self.aim:<5} {mark}"
 
 
 def side_by_side(

@@ -36,7 +36,11 @@ async def test_an_edit_changes_the_draft_and_no_release(shop: Shop) -> None:
         old = await configuration.edition_at(shop.context, db, shop.site_id, first.change)
     assert old.prices["kit"].product.name == "Coptic stitch kit"
     state = await configuration.site_state(shop.context, shop.site_id)
-    assert [(p.kind, p.part_id) for p in state.changed] == [("product", "coptic-kit")]
+    assert state.changed == 1
+    told = await releases.look_through(shop.context, shop.site_id)
+    assert [(one.part.part_id, [d.what for d in one.differences]) for one in told.parts] == [
+        ("coptic-kit", ["name for buyers"])
+    ]
     assert state.release is not None
     assert (state.release.number, state.release.by_name) == (1, "Noor Vermaat")
 

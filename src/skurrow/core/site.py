@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from datetime import date
 from decimal import Decimal
+from functools import cached_property
 from typing import Annotated, Literal
 from zoneinfo import ZoneInfo, available_timezones
 
@@ -184,7 +185,21 @@ class Price(Frozen):
     default: bool = False
 
 
-class Product(Frozen):
+class Listed(Frozen):
+    """Something that the desk lists and finds by its name."""
+
+    @property
+    def desk_name(self) -> str:
+        """What the desk calls it."""
+        return getattr(self, "owner_name", None) or self.name  # type: ignore[attr-defined, no-any-return]
+
+    @cached_property
+    def folded_name(self) -> str:
+        """The same as it is compared with what is sought."""
+        return self.desk_name.casefold()
+
+
+class Product(Listed):
     """What is sold. `name` is what buyers read, `owner_name` what the desk lists."""
 
     id: Code
@@ -198,7 +213,7 @@ class Product(Frozen):
     prices: Annotated[list[Price], Field(min_length=1, max_length=50)]
 
 
-class Checkout(Frozen):
+class Checkout(Listed):
     """A form that sells a chosen price."""
 
     id: Code
@@ -209,7 +224,7 @@ class Checkout(Frozen):
     button: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=40)] = "Pay"
 
 
-class StandInBuyer(Frozen):
+class StandInBuyer(Listed):
     """An invented buyer for whom tapes are made out and tests are bought; real buyers never meet one.
 
     `name` is what the desk calls them; `person` and `email` are what they type at the counter; `card` is how their

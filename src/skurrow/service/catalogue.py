@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
-from typing import Literal
+from itertools import islice
+from typing import Any, Literal
 from uuid import UUID
 
 from skurrow.core.edition import Edition, PricedProduct
@@ -66,11 +68,11 @@ async def page(context: Context, site_id: UUID, kind: str, search: str, after: s
     state = await configuration.draft(context, site_id)
     sought = search.strip().casefold()
     listed = getattr(state.edition.site, LISTS[kind])
-    fitting = [one for one in listed if not sought or sought in name_of(one).casefold() or sought in one.id]
+    fitting = [one for one in listed if not sought or sought in one.folded_name or sought in one.id]
     begin = next((i + 1 for i, one in enumerate(fitting) if one.id == after), 0)
     shown = fitting[begin : begin + PAGE]
     more = len(fitting) > begin + PAGE
-    lines = [PartLine(o.id, name_of(o), words_for(state.edition, o), state.parts[kind, o.id].change) for o in shown]
+    lines = [PartLine(o.id, o.desk_name, words_for(state.edition, o), state.parts[kind, o.id].change) for o in shown]
     return PartPage(lines, shown[-1].id if more else None, len(fitting))
 
 
@@ -90,7 +92,7 @@ async def prices(context: Context, site_id: UUID, search: str, unsold: bool = Fa
     for one in state.edition.prices.values():
         if one.price.id in sold:
             continue
-        if not sought or sought in name_of(one.product).casefold() or sought in one.price.id:
+        if not sought or sought in one.product.folded_name or sought in one.price.id:
             found.append(one)
             if len(found) == 20:
                 break
@@ -106,16 +108,12 @@ async def jump(context: Context, site_id: UUID, search: str) -> list[Found]:
     edition = state.edition
     found: list[Found] = []
     for kind in ("product", "checkout", "stand_in_buyer"):
-        named = [(name_of(one), one) for one in getattr(edition.site, LISTS[kind])]
-        fitting = [(name, one) for name, one in named if sought in name.casefold() or sought in one.id]
-        fitting.sort(key=lambda entry: not entry[0].casefold().startswith(sought))
-        found += [Found(kind, one.id, name, words_for(edition, one)) for name, one in fitting[:MOST_FOUND]]
-    priced = [
-        one for one in edition.prices.values() if sought in one.price.id or sought in (one.price.label or "").casefold()
-    ]
+        fitting = _best(getattr(edition.site, LISTS[kind]), sought)
+        found += [Found(kind, one.id, one.desk_name, words_for(edition, one)) for one in fitting]
+    priced = (one for one in edition.prices.values() if sought in one.price.id or _labelled(one, sought))
     found += [
         Found("price", one.price.id, one.price.label or one.price.id, price_words(edition, one), product=one.product.id)
-        for one in priced[:MOST_FOUND]
+        for one in islice(priced, MOST_FOUND)
     ]
     async with site_transaction(context.pool, site_id) as db:
         for mode in ("live", "test"):
@@ -125,9 +123,24 @@ async def jump(context: Context, site_id: UUID, search: str) -> list[Found]:
     return found
 
 
-def name_of(one: Product | Checkout | StandInBuyer) -> str:
-    """What the desk calls a part."""
-    return getattr(one, "owner_name", None) or one.name
+def _best(listed: Iterable[Any], sought: str) -> list[Any]:
+    """The first that fit, those whose name begins so before the others."""
+    beginning: list[Any] = []
+    holding: list[Any] = []
+    for one in listed:
+        name = one.folded_name
+        if name.startswith(sought):
+            beginning.append(one)
+            if len(beginning) == MOST_FOUND:
+                break
+        elif len(holding) < MOST_FOUND and (sought in name or sought in one.id):
+            holding.append(one)
+    return [*beginning, *holding][:MOST_FOUND]
+
+
+def _labelled(one: PricedProduct, sought: str) -> bool:
+    label = one.price.label
+    return label is not None and sought in label.casefold()
 
 
 def words_for(edition: Edition, one: Product | Checkout | StandInBuyer) -> str:
@@ -136,7 +149,7 @@ def words_for(edition: Edition, one: Product | Checkout | StandInBuyer) -> str:
         return f"{one.country}, {one.currency}, {_CARDS[one.card]}"
     if isinstance(one, Checkout):
         priced = edition.prices[one.prices[0]]
-        return f"{name_of(priced.product)}, {amount_words(edition, priced)}"
+        return f"{priced.product.desk_name}, {amount_words(edition, priced)}"
     count = len(one.prices)
     first = amount_words(edition, edition.prices[one.prices[0].id])
     return first if count == 1 else f"{first} and {count - 1} more"
@@ -149,4 +162,4 @@ def amount_words(edition: Edition, priced: PricedProduct) -> str:
 
 def price_words(edition: Edition, priced: PricedProduct) -> str:
     """A price with its product: "Coptic stitch kit, EUR 48.00 once"."""
-    return f"{name_of(priced.product)}, {amount_words(edition, priced)}"
+    return f"{priced.product.desk_name}, {amount_words(edition, priced)}"

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import secrets
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Any
@@ -62,7 +63,7 @@ class SiteState:
     name: str
     url: str
     release: ReleaseRow | None
-    changed: list[PartRow]
+    changed: int
     stages: list[Stage]
     edition: Edition
 
@@ -93,20 +94,27 @@ async def site_state(context: Context, site_id: UUID) -> SiteState:
         edition = state.edition
         stages = work_order(edition, tuple(c.mode for c in connected), orders_seen=bool(newest))
         shop = edition.site.site
-        return SiteState(row, shop.name, shop.url, release, changed_parts(before, state), stages, edition)
+        return SiteState(row, shop.name, shop.url, release, how_many_changed(before, state), stages, edition)
 
 
 def changed_parts(before: State | None, after: State) -> list[PartRow]:
-    """The parts that real buyers would meet otherwise than before, as they stand after."""
+    """The parts that real buyers would meet otherwise than before, as they stand after, in their order."""
+    return sorted(_changed(before, after), key=lambda part: (_ORDER.index(part.kind), part.position, part.part_id))
+
+
+def how_many_changed(before: State | None, after: State) -> int:
+    """How many `changed_parts` there are."""
+    return sum(1 for _ in _changed(before, after))
+
+
+def _changed(before: State | None, after: State) -> Iterator[PartRow]:
     known = before.parts if before else {}
-    found = []
     for key, part in after.parts.items():
         old = known.get(key)
         if old is part or part.kind == "stand_in_buyer" or (old is not None and old.change == part.change):
             continue
         if (old.body if old else None) != part.body:
-            found.append(part)
-    return sorted(found, key=lambda part: (_ORDER.index(part.kind), part.position, part.part_id))
+            yield part
 
 
 async def draft(context: Context, site_id: UUID) -> State:

@@ -18,6 +18,8 @@ from skurrow.store.database import Connection, site_transaction
 from skurrow.store.sites import PartRow, ReleaseRow
 
 PAGE = 30
+MOST_PARTS = 200
+"""Parts that a review tells one by one."""
 _LAST = 2**31 - 1
 
 
@@ -32,10 +34,12 @@ class PartReview:
 
 @dataclass(frozen=True, slots=True)
 class ReleaseReview:
-    """What a release would change: part by part, and for each stand-in buyer. `change` is what was looked through."""
+    """What a release would change: part by part, and for each stand-in buyer. `change` is what was looked through,
+    `more_parts` how many more than `MOST_PARTS` change."""
 
     change: int
     parts: list[PartReview]
+    more_parts: int
     buyers: Review
 
 
@@ -53,7 +57,14 @@ async def look_through(context: Context, site_id: UUID, number: int | None = Non
         )
     buyers = [*head.edition.stand_in_buyers.values()]
     found = review(before.edition if before else None, after.edition, buyers, context.now())
-    return ReleaseReview(after.change, _parts(before, after), found)
+    changed = [*changed_parts(before, after), *_not_there_yet(before, after)]
+    known = before.parts if before else {}
+    parts = []
+    for part in changed[:MOST_PARTS]:
+        old = known.get((part.kind, part.part_id))
+        told = differences(old.body if old else None, part.body)
+        parts.append(PartReview(part, told, new=old is None or old.body is None))
+    return ReleaseReview(after.change, parts, len(changed) - len(parts), found)
 
 
 async def release(context: Context, site_id: UUID, by: UUID | None, seen: int, note: str = "") -> ReleaseRow:
@@ -131,16 +142,12 @@ async def _made(context: Context, db: Connection, site_id: UUID, by: UUID | None
     return made
 
 
-def _parts(before: State | None, after: State) -> list[PartReview]:
-    known = before.parts if before else {}
-    found = []
-    for part in changed_parts(before, after):
-        old = known.get((part.kind, part.part_id))
-        told = differences(old.body if old else None, part.body)
-        found.append(PartReview(part, told, new=old is None or old.body is None))
-    if before is not None:  # when going back: what was not there yet
-        for key, old in before.parts.items():
-            if key not in after.parts and old.body is not None and old.kind != "stand_in_buyer":
-                gone = PartRow(old.kind, old.part_id, after.change, old.position, None, old.at)
-                found.append(PartReview(gone, differences(old.body, None), new=False))
-    return found
+def _not_there_yet(before: State | None, after: State) -> list[PartRow]:
+    """When going back: parts that the earlier state did not have, as if archived."""
+    if before is None:
+        return []
+    return [
+        PartRow(old.kind, old.part_id, after.change, old.position, None, old.at)
+        for key, old in before.parts.items()
+        if key not in after.parts and old.body is not None and old.kind != "stand_in_buyer"
+    ]

@@ -16,7 +16,7 @@ from skurrow.service import two_step
 from skurrow.service.context import Context
 from skurrow.service.refusals import NotFound, TooMany
 from skurrow.store import people
-from skurrow.store.database import siteless_transaction
+from skurrow.store.database import siteless_statement, siteless_transaction
 from skurrow.store.people import Membership, Person, SessionRow
 
 SESSION_LIFE = timedelta(days=14)
@@ -90,11 +90,13 @@ async def begin_session(context: Context, person_id: UUID, email: str, agent: st
 async def who_is(context: Context, token: str) -> tuple[Person, list[Membership]] | None:
     """Whose session it is, with the sites they can open."""
     now = context.now()
-    async with siteless_transaction(context.pool) as db:
-        person = await people.person_of_session(db, hash_token(token), now)
-        if person is not None:
+    async with siteless_statement(context.pool) as db:
+        found = await people.signed_in(db, hash_token(token), now)
+        if found is None:
+            return None
+        if found.seen_at is None or found.seen_at < now - SEEN_EVERY:
             await people.seen(db, hash_token(token), now, now - SEEN_EVERY)
-        return None if person is None else (person, await people.memberships(db, person.id))
+    return found.person, found.memberships
 
 
 async def sign_out(context: Context, token: str) -> None:

@@ -16,9 +16,7 @@ from skurrow.core.review import as_buyer
 from skurrow.core.site import CardBehaviour, StandInBuyer
 from skurrow.core.tape import Fee, Tape, tape
 from skurrow.gateway.protocol import Mode
-from skurrow.service.configuration import site_row
 from skurrow.service.context import Context
-from skurrow.service.gateways import connection_for
 from skurrow.service.refusals import NotFound
 from skurrow.store import sites
 from skurrow.store.database import site_transaction
@@ -87,11 +85,12 @@ async def tapes(
     Raises NotFound for what is not there, InvalidInput for a change in place that cannot be.
     """
     async with site_transaction(context.pool, site_id) as db:
-        row = await site_row(db, site_id)
-        state = await context.states.at(db, site_id, row.head_change)
-        last = await sites.last_release(db, site_id)
-        released = await context.states.at(db, site_id, last.change) if last else None
-        fees = {mode: await _fee(context, db, site_id, mode) for mode in ("test", "live")}
+        seen = await sites.glance(db, site_id)
+        if seen is None:
+            raise NotFound("there is no such site")
+        state = await context.states.at(db, site_id, seen.head_change)
+        released = await context.states.at(db, site_id, seen.release_change) if seen.release_change else None
+        fees = {mode: _fee(account) for mode, account in seen.accounts.items()}
     edition, problems = _with_unsaved(state.edition, unsaved)
     priced = subject(edition, about)
     if priced is None:
@@ -108,11 +107,11 @@ async def tapes(
             continue
         buyer = _changed(of, real_buyer(of) if real else _stand_in(of, wanted.id), wanted)
         at = _at(context, of, wanted.on)
-        fee = fees["live" if real else "test"] or fees["test"]
+        fee = fees.get("live" if real else "test") or fees.get("test")
         rows = tape(of, priced.price.id, count, buyer.currency, as_buyer(buyer), at, fee)
         made.append(
             BuyerTape(
-                wanted.id, buyer, at.date(), last.number if real and last else None, "live" if real else "test", rows
+                wanted.id, buyer, at.date(), seen.release_number if real else None, "live" if real else "test", rows
             )
         )
     return Tapes(state.change, priced, count, made, problems, edition)
@@ -155,9 +154,7 @@ def made_out(edition: Edition, wanted: MadeOutTo) -> StandInBuyer:
 # -- within -----------------------------------------------------------------------------------------------
 
 
-async def _fee(context: Context, db: Any, site_id: UUID, mode: Any) -> Fee | None:
-    connected = await connection_for(db, site_id, mode)
-    account = connected.account if connected else {}
+def _fee(account: dict[str, Any]) -> Fee | None:
     return Fee(account["fee_percent"], account["fee_fixed"]) if account.get("fee_percent") else None
 
 

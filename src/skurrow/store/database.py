@@ -5,12 +5,14 @@ Row-level security shows the application only rows of the site named here, and n
 
 from __future__ import annotations
 
+import time
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from typing import Any, LiteralString, TypeVar
 from uuid import UUID
+from weakref import WeakKeyDictionary
 
-from psycopg import AsyncConnection, OperationalError
+from psycopg import AsyncConnection, OperationalError, sql
 from psycopg.rows import TupleRow, class_row
 from psycopg_pool import AsyncConnectionPool, PoolClosed, PoolTimeout
 
@@ -23,17 +25,31 @@ DATABASE_AWAY = (PoolTimeout, PoolClosed, OperationalError)
 """What is raised when the database cannot be reached, or goes away in the middle."""
 
 
+_RESTS = 1.0
+"""Seconds for which a connection that was used is taken to be whole."""
+_used: WeakKeyDictionary[Connection, float] = WeakKeyDictionary()
+
+
+async def _check(connection: Connection) -> None:
+    """Asks a connection that has rested whether it is whole; raises if it is not."""
+    now = time.monotonic()
+    if now - _used.get(connection, 0.0) > _RESTS:
+        await AsyncConnectionPool.check_connection(connection)
+    _used[connection] = now
+
+
 def make_pool(dsn: str, most: int = 12) -> Pool:
-    """A closed pool for `dsn`; connections are checked before use, so that a database that was away is no error."""
+    """A closed pool for `dsn`. Connections that have rested are checked before use, so that a database that was away
+    is no error."""
     return AsyncConnectionPool(
         dsn,
         connection_class=AsyncConnection[TupleRow],
-        kwargs={"connect_timeout": 3},
+        kwargs={"connect_timeout": 3, "autocommit": True},  # each transaction below says where it begins
         min_size=2,
         max_size=most,
         timeout=3,
         reconnect_timeout=2,
-        check=AsyncConnectionPool.check_connection,
+        check=_check,
         open=False,
     )
 
@@ -41,15 +57,25 @@ def make_pool(dsn: str, most: int = 12) -> Pool:
 @asynccontextmanager
 async def site_transaction(pool: Pool, site_id: UUID) -> AsyncIterator[Connection]:
     """A transaction that sees one site; committed when the block ends without an exception."""
-    async with pool.connection() as connection, connection.transaction():
-        await connection.execute("select set_config('skurrow.site', %s, true)", (str(site_id),))
+    # Beginning and naming the site are one question; leaving the pool's block commits, or takes everything back.
+    begin = sql.SQL("begin; set local skurrow.site = {}").format(sql.Literal(str(site_id)))
+    async with pool.connection() as connection:
+        await connection.execute(begin)
         yield connection
 
 
 @asynccontextmanager
 async def siteless_transaction(pool: Pool) -> AsyncIterator[Connection]:
     """A transaction that sees no site: for people, sessions, and the narrow functions that find a site."""
-    async with pool.connection() as connection, connection.transaction():
+    async with pool.connection() as connection:
+        await connection.execute("begin")
+        yield connection
+
+
+@asynccontextmanager
+async def siteless_statement(pool: Pool) -> AsyncIterator[Connection]:
+    """A connection that sees no site, for one statement, which needs no transaction around it."""
+    async with pool.connection() as connection:
         yield connection
 
 

@@ -43,6 +43,15 @@ class SessionRow:
     agent: str
 
 
+@dataclass(frozen=True, slots=True)
+class SignedIn:
+    """A session's person with their sites; `seen_at` is when it was noted last that the session is in use."""
+
+    person: Person
+    memberships: list[Membership]
+    seen_at: datetime | None
+
+
 async def add_person(connection: Connection, person: Person, at: datetime) -> None:
     """Adds a person; their email must not be taken."""
     await run(
@@ -64,16 +73,21 @@ async def person_by_email(connection: Connection, email: str) -> Person | None:
     )
 
 
-async def person_of_session(connection: Connection, token_hash: bytes, now: datetime) -> Person | None:
-    """Whose session it is, while it lasts."""
-    return await one(
-        connection,
-        Person,
-        "select people.id, email, name, password_hash, sealed_totp, totp_step"
+async def signed_in(connection: Connection, token_hash: bytes, now: datetime) -> SignedIn | None:
+    """Whose session it is, while it lasts: in one statement, since everything at the desk begins with it."""
+    cursor = await connection.execute(
+        "select people.id, email, people.name, password_hash, sealed_totp, totp_step, seen_at,"
+        " array(select row(site_id, code, role, sites.name) from sites_with_names(people.id) sites)"
         " from sessions join people on people.id = person_id"
         " where token_hash = %(hash)s and expires_at > %(now)s",
         {"hash": token_hash, "now": now},
+        binary=True,
     )
+    row = await cursor.fetchone()
+    if row is None:
+        return None
+    *person, seen_at, sites = row
+    return SignedIn(Person(*person), [Membership(*site) for site in sites], seen_at)
 
 
 async def add_session(

@@ -93,6 +93,31 @@ async def site(connection: Connection, site_id: UUID) -> SiteRow | None:
     )
 
 
+@dataclass(frozen=True, slots=True)
+class Glance:
+    """What a tape has to know of a site, in one statement: the draft's change, the last release, and what the
+    connected gateways say of themselves, by mode."""
+
+    head_change: int
+    release_number: int | None
+    release_change: int | None
+    accounts: dict[str, Any]
+
+
+async def glance(connection: Connection, site_id: UUID) -> Glance | None:
+    """The site that the transaction sees, as far as a tape needs it."""
+    return await one(
+        connection,
+        Glance,
+        "select head_change, last.number as release_number, last.change as release_change,"
+        " (select coalesce(jsonb_object_agg(mode, account), '{}') from connections"
+        "  where site_id = %(id)s and replaced_at is null) as accounts"
+        " from sites left join lateral (select number, change from releases where site_id = sites.id"
+        "  order by number desc limit 1) last on true where id = %(id)s",
+        {"id": site_id},
+    )
+
+
 async def hold_site(connection: Connection, site_id: UUID) -> None:
     """Has edits and releases of the site wait for each other until the transaction ends."""
     await run(connection, "select 1 from sites where id = %(id)s for update", {"id": site_id})

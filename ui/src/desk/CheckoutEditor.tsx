@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { useDeferredValue, useMemo, useState } from "react";
+import { useDeferredValue, useState } from "react";
 import { useSearchParams } from "react-router";
 import { styled } from "styled-components";
 
@@ -35,11 +35,7 @@ export function CheckoutEditor({ code, view }: { code: string; view: Schemas["Pa
   const { mayConfigure, mayWord } = useRole(code);
   const [params, setParams] = useSearchParams();
   const body = draft.body as unknown as CheckoutBody;
-  const unsaved = useMemo(
-    () => ({ kind: "checkout" as const, id: view.part.id, body: draft.body }),
-    [view.part.id, draft.body],
-  );
-  useOnTape({ kind: "checkout", id: view.part.id }, unsaved);
+  useOnTape("checkout", view.part.id, draft);
   const { roll } = useTape();
   const screen = (params.get("preview") as Screen | null) ?? undefined;
   const show = (next: Screen | undefined) =>
@@ -65,7 +61,7 @@ export function CheckoutEditor({ code, view }: { code: string; view: Schemas["Pa
           />
           <Button
             data-preview=""
-            onPress={() => show(screen ? undefined : (roll.tapes?.tapes[0]?.screen ?? "phone"))}
+            onPress={() => show(screen ? undefined : (roll.snapshot().tapes?.tapes[0]?.screen ?? "phone"))}
           >
             {screen ? "Back to its settings" : "Preview and try it"}
           </Button>

@@ -19,7 +19,7 @@ import { To, useGo } from "./places";
 import { useSite } from "./queries";
 import { openSaver, sendAll, useWaitingEdits } from "./savers";
 import { STAGES } from "./stages";
-import { TapeState, useTape } from "./tapeState";
+import { TapeState, useRoll, useTape } from "./tapeState";
 import { focusWhenThere } from "./arrival";
 import { TellingRoom, useTell } from "./told";
 import { shown, useWarning } from "./useDraft";
@@ -309,7 +309,7 @@ function Room({ me, site }: { me: Schemas["Me"]; site: Schemas["SiteView"] }) {
             </Button>
           </span>
         )}
-        {site.changed.length && site.role === "developer" ? (
+        {site.changed && site.role === "developer" ? (
           <Button look="main" onPress={() => go(`/s/${code}/release`)}>
             Review and release
           </Button>
@@ -372,7 +372,7 @@ function Stage({
 
 /** On narrow screens the tape is a drawer; what is due stands on its handle. */
 function TapeOpener({ onOpen }: { onOpen: () => void }) {
-  const { roll } = useTape();
+  const roll = useRoll();
   const tape = roll.tapes?.tapes[0];
   const due = tape?.rows.find((row) => row.key === "due");
   return (
@@ -518,7 +518,7 @@ function DraftLine({ site }: { site: Schemas["SiteView"] }) {
       </>
     );
   }
-  const count = site.changed.length;
+  const count = site.changed;
   return count ? (
     <>
       Draft, <strong>{count === 1 ? "1 change" : `${count} changes`}</strong> since release{" "}

@@ -1,5 +1,3 @@
-import { useMemo } from "react";
-
 import { fieldProblem, type Schemas } from "../api/client";
 import { Button } from "../kit/Button";
 import { Field } from "../kit/Field";
@@ -12,7 +10,7 @@ import { idFor, KINDS, without, withValue, type PriceBody, type ProductBody } fr
 import { COUNTRIES } from "../kit/countries";
 import { useSite } from "./queries";
 import { useRole } from "./role";
-import { useOnTape, useTape } from "./tapeState";
+import { useOnTape, useRoll } from "./tapeState";
 import { useDraft } from "./useDraft";
 
 /** One product: its names, what kind of thing it is, and its price in each currency. */
@@ -21,11 +19,7 @@ export function ProductEditor({ code, view }: { code: string; view: Schemas["Par
   const { mayConfigure, mayWord } = useRole(code);
   const site = useSite(code).data;
   const body = draft.body as unknown as ProductBody;
-  const unsaved = useMemo(
-    () => ({ kind: "product" as const, id: view.part.id, body: draft.body }),
-    [view.part.id, draft.body],
-  );
-  useOnTape({ kind: "product", id: view.part.id }, unsaved);
+  useOnTape("product", view.part.id, draft);
   const error = draft.state.kind === "refused" ? draft.state.error : undefined;
   const problem = (path: string) => fieldProblem(error, path);
   const set = (name: string, value: unknown) => draft.edit(withValue(body, name, value));
@@ -122,7 +116,7 @@ export function ProductEditor({ code, view }: { code: string; view: Schemas["Par
               : undefined
           }
           saved={view.prices}
-          base={site?.currencies[0] ?? "EUR"}
+          currencies={site?.currencies ?? []}
         />
       ))}
       {mayConfigure ? (
@@ -173,7 +167,7 @@ function asKind(body: ProductBody, kind: ProductBody["kind"], home: string): Pro
 interface PriceProps {
   price: PriceBody;
   saved: Schemas["PriceAmounts"][];
-  base: string;
+  currencies: string[];
   isDisabled: boolean;
   problem: (path: string) => string | undefined;
   onChange: (price: PriceBody) => void;
@@ -181,18 +175,14 @@ interface PriceProps {
 }
 
 /** A price as a sentence, and what it is in every currency: the owner's own amount (ink) or a converted one (pencil). */
-function PriceSection({ price, saved, base, isDisabled, problem, onChange, onRemove }: PriceProps) {
-  const { roll } = useTape();
-  // The tape knows the amounts of what is being typed; before it answers, those that were stored are shown.
-  const shown = [...(roll.tapes?.prices ?? []), ...saved].find((one) => one.price === price.id);
-  const amounts = shown?.amounts ?? [];
+function PriceSection({ price, saved, currencies, isDisabled, problem, onChange, onRemove }: PriceProps) {
+  const [base = "EUR", ...others] = currencies;
   const setAmount = (currency: string, text: string) =>
     onChange({ ...price, amount: withValue(price.amount, currency, text.trim()) });
   const setQuantity = (name: "min" | "max", text: string) => {
     const quantity = { min: 1, max: 1, ...price.quantity, [name]: /^\d+$/.test(text) ? Number(text) : text };
     onChange({ ...price, quantity });
   };
-  const others = amounts.filter(({ currency }) => currency !== base);
   return (
     <Section aria-label={`Price ${price.id}`}>
       <Sentence
@@ -251,7 +241,7 @@ function PriceSection({ price, saved, base, isDisabled, problem, onChange, onRem
             </tr>
           </thead>
           <tbody>
-            {others.map(({ currency, amount, converted }) => (
+            {others.map((currency) => (
               <tr key={currency}>
                 <th scope="row">{currency}</th>
                 <td style={{ width: 150, paddingRight: 24 }}>
@@ -266,10 +256,7 @@ function PriceSection({ price, saved, base, isDisabled, problem, onChange, onRem
                     isDisabled={isDisabled}
                   />
                 </td>
-                <td className={converted ? "amount pencil" : "amount"}>
-                  {currency} {amount}
-                  {converted ? <span className="hidden">, converted</span> : null}
-                </td>
+                <BuyersPay price={price.id} currency={currency} saved={saved} />
               </tr>
             ))}
           </tbody>
@@ -282,5 +269,24 @@ function PriceSection({ price, saved, base, isDisabled, problem, onChange, onRem
           : ""}
       </p>
     </Section>
+  );
+}
+
+interface BuyersPayProps {
+  price: string;
+  currency: string;
+  saved: Schemas["PriceAmounts"][];
+}
+
+/** What a price is in a currency. The tape knows it of what is being typed; before it answers, it is as stored. */
+function BuyersPay({ price, currency, saved }: BuyersPayProps) {
+  const roll = useRoll();
+  const shown = [...(roll.tapes?.prices ?? []), ...saved].find((one) => one.price === price);
+  const found = shown?.amounts.find((one) => one.currency === currency);
+  return (
+    <td className={found?.converted ? "amount pencil" : "amount"}>
+      {currency} {found?.amount}
+      {found?.converted ? <span className="hidden">, converted</span> : null}
+    </td>
   );
 }

@@ -62,7 +62,7 @@ export function Release() {
         ) : (
           <>
             <Press code={code} site={site} found={found} back={back} />
-            <Parts found={found} />
+            <Parts code={code} found={found} />
             <Buyers found={found} />
           </>
         )}
@@ -159,8 +159,8 @@ const Changed = styled.div`
   }
 `;
 
-function Parts({ found }: { found: Schemas["ReviewView"] }) {
-  const count = found.parts.length;
+function Parts({ code, found }: { code: string; found: Schemas["ReviewView"] }) {
+  const count = found.parts.length + found.more_parts;
   return (
     <Section aria-labelledby="changed">
       <h2 id="changed">{count === 1 ? "1 part changes" : `${count} parts change`}</h2>
@@ -174,6 +174,13 @@ function Parts({ found }: { found: Schemas["ReviewView"] }) {
           {part.state === "changed" ? <Differences found={part.differences} /> : null}
         </Changed>
       ))}
+      {found.more_parts ? (
+        <p className="quiet">
+          {found.more_parts === 1 ? "1 more part changes" : `${found.more_parts} more parts change`}, and
+          would be too long to tell. All edits are under{" "}
+          <To to={`/s/${code}/release/history`}>Releases and edits</To>.
+        </p>
+      ) : null}
     </Section>
   );
 }

@@ -1,5 +1,5 @@
 // The tape: what the thing being edited costs one buyer, line by line, on a strip of till roll.
-import { useEffect, useRef, useState } from "react";
+import { memo, useEffect, useRef, useState } from "react";
 import { useParams } from "react-router";
 import { styled } from "styled-components";
 
@@ -9,7 +9,7 @@ import { Stamp } from "../kit/Stamp";
 import { COUNTRIES } from "../kit/countries";
 import type { TapeView, TapesView } from "./TapeRoll";
 import { To } from "./places";
-import { asSaved, CARDS, REAL, useTape, type Card } from "./tapeState";
+import { asSaved, CARDS, REAL, useRoll, useTape, type Card } from "./tapeState";
 
 const Strip = styled.section`
   position: relative;
@@ -166,7 +166,8 @@ const Roll = styled.div`
 
 /** The tapes side by side, the first made out as the address says. */
 export function Tape({ onClose }: { onClose?: () => void }) {
-  const { roll, nextBuyer } = useTape();
+  const { nextBuyer } = useTape();
+  const roll = useRoll();
   const { tapes } = roll;
   return (
     <Roll>
@@ -205,7 +206,8 @@ export function Tape({ onClose }: { onClose?: () => void }) {
 }
 
 function OneStrip({ tapes, tape, index }: { tapes: TapesView; tape: TapeView; index: number }) {
-  const { roll, beside, change, main } = useTape();
+  const { beside, change, main } = useTape();
+  const roll = useRoll();
   const marks = roll.marks[`${index} ${tape.id}`] ?? {};
   const first = index === 0;
   const pin = () => change({ beside: [...beside, main.id].join(",") });
@@ -218,7 +220,20 @@ function OneStrip({ tapes, tape, index }: { tapes: TapesView; tape: TapeView; in
             <Stamp />
           </span>
         ) : null}
-        <MadeOut tapes={tapes} tape={tape} index={index} />
+        <MadeOut
+          id={tape.id}
+          mode={tape.mode}
+          country={tape.country}
+          currency={tape.currency}
+          currencies={tapes.prices[0]?.amounts.map((one) => one.currency).join(",") || tape.currency}
+          business={tape.business}
+          card={tape.card}
+          on={tape.on}
+          quantity={tapes.quantity}
+          smallest={tapes.smallest}
+          largest={tapes.largest}
+          index={index}
+        />
       </div>
       <p className="about">
         {tapes.title}
@@ -263,8 +278,11 @@ function OneStrip({ tapes, tape, index }: { tapes: TapesView; tape: TapeView; in
   );
 }
 
-/** Whom it is made out to, changed in place. */
-function MadeOut({ tapes, tape, index }: { tapes: TapesView; tape: TapeView; index: number }) {
+type MadeOutProps = Pick<TapeView, "id" | "mode" | "country" | "currency" | "business" | "card" | "on"> &
+  Pick<TapesView, "quantity" | "smallest" | "largest"> & { currencies: string; index: number };
+
+/** Whom it is made out to, changed in place. Drawn anew only when that changes: it holds every country there is. */
+const MadeOut = memo(function MadeOut({ index, ...tape }: MadeOutProps) {
   const { buyers, change, beside, main } = useTape();
   const { site: code = "" } = useParams();
   const first = index === 0;
@@ -273,7 +291,7 @@ function MadeOut({ tapes, tape, index }: { tapes: TapesView; tape: TapeView; ind
       ? change({ buyer: id, ...asSaved })
       : change({ beside: beside.map((one, i) => (i === index - 1 ? id : one)).join(",") });
   const options = [...buyers.map((one) => [one.id, one.name] as const), [REAL, "Real buyers"] as const];
-  const currencies = tapes.prices[0]?.amounts.map(({ currency }) => [currency, currency] as const) ?? [];
+  const currencies = tape.currencies.split(",").map((one) => [one, one] as const);
   const changed =
     first && [main.country, main.currency, main.business, main.card, main.on].some((one) => one !== null);
   return (
@@ -304,7 +322,7 @@ function MadeOut({ tapes, tape, index }: { tapes: TapesView; tape: TapeView; ind
           <SlotChoice
             label="Currency"
             value={tape.currency}
-            options={currencies.length ? currencies : [[tape.currency, tape.currency]]}
+            options={currencies}
             onChange={(currency) => change({ currency })}
           />
           {tape.mode === "test" ? (
@@ -320,9 +338,9 @@ function MadeOut({ tapes, tape, index }: { tapes: TapesView; tape: TapeView; ind
           ) : null}
           <br />
           on <SlotText label="Date" type="date" value={tape.on} onChange={(on) => change({ on })} />
-          {tapes.largest > 1 ? (
+          {tape.largest > 1 ? (
             <>
-              , <Quantity tapes={tapes} />
+              , <Quantity quantity={tape.quantity} smallest={tape.smallest} largest={tape.largest} />
             </>
           ) : null}
           {tape.mode === "test" ? (
@@ -346,9 +364,9 @@ function MadeOut({ tapes, tape, index }: { tapes: TapesView; tape: TapeView; ind
       )}
     </>
   );
-}
+});
 
-function Quantity({ tapes }: { tapes: TapesView }) {
+function Quantity({ quantity, smallest, largest }: Pick<TapesView, "quantity" | "smallest" | "largest">) {
   const { change } = useTape();
   const [typed, setTyped] = useState<string>();
   return (
@@ -356,12 +374,12 @@ function Quantity({ tapes }: { tapes: TapesView }) {
       <SlotText
         label="Quantity"
         inputMode="numeric"
-        value={typed ?? String(tapes.quantity)}
+        value={typed ?? String(quantity)}
         onChange={(text) => {
           const count = Number(text);
-          const fits = Number.isInteger(count) && count >= tapes.smallest && count <= tapes.largest;
+          const fits = Number.isInteger(count) && count >= smallest && count <= largest;
           setTyped(fits ? undefined : text);
-          if (fits) change({ quantity: count === tapes.smallest ? null : text });
+          if (fits) change({ quantity: count === smallest ? null : text });
         }}
         invalid={typed !== undefined && typed !== ""}
       />{" "}
@@ -420,7 +438,7 @@ const PAUSE_BEFORE_SAYING = 900;
 
 /** Tells assistive technology what an edit has done to the amount, once one stops typing. */
 function Announced() {
-  const { roll } = useTape();
+  const roll = useRoll();
   const [words, setWords] = useState("");
   const last = useRef("");
   const tape = roll.tapes?.tapes[0];

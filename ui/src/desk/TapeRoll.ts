@@ -23,11 +23,30 @@ export interface Question {
   change: number;
 }
 
+/** All that a question is made of. It comes from several places, and each says what it knows. */
+export interface Known {
+  ready: boolean;
+  subject: Schemas["Subject"] | undefined;
+  unsaved: Schemas["UnsavedPart"] | undefined;
+  quantity: number | undefined;
+  buyers: Schemas["BuyerChoice"][];
+  change: number;
+}
+
 const MARKED_FOR = 8000;
 const TRY_AGAIN = 2000;
 
 export class TapeRoll {
   private roll: Roll = { tapes: undefined, marks: {}, away: false, problem: undefined };
+  private knowing = false;
+  private known: Known = {
+    ready: false,
+    subject: undefined,
+    unsaved: undefined,
+    quantity: undefined,
+    buyers: [],
+    change: 0,
+  };
   private wanted: Question | undefined;
   private asked: Question | undefined;
   private busy = false;
@@ -47,6 +66,23 @@ export class TapeRoll {
   };
 
   readonly snapshot = () => this.roll;
+
+  /** Takes news and asks a moment later; news of one moment are one question. */
+  readonly know = (news: Partial<Known>) => {
+    this.known = { ...this.known, ...news };
+    if (this.knowing) return;
+    this.knowing = true;
+    queueMicrotask(this.askNow);
+  };
+
+  readonly askNow = () => {
+    if (!this.knowing) return;
+    this.knowing = false;
+    const { ready, subject, unsaved, quantity, buyers, change } = this.known;
+    if (!ready) return;
+    const request = { about: subject ?? null, quantity: quantity ?? null, buyers, unsaved: unsaved ?? null };
+    this.want({ request, change });
+  };
 
   readonly want = (question: Question) => {
     if (this.wanted && JSON.stringify(this.wanted) === JSON.stringify(question)) return;

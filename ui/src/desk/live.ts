@@ -59,14 +59,39 @@ export function useLive(code: string): { state: LiveState; sale: Sale | undefine
   return { state, sale };
 }
 
+const MOMENT = 150;
+const waiting = new Map<string, ReturnType<typeof setTimeout>>();
+const own = new Set<string>();
+
+/** A change that was made in this page: what shows it has been told already. */
+export function madeHere(code: string, change: number) {
+  own.add(`${code} ${change}`);
+}
+
+/** Asks anew, a moment later, so that many edits at once are one question; what was made here is known already. */
+function later(queries: QueryClient, code: string) {
+  if (waiting.has(code)) return;
+  waiting.set(
+    code,
+    setTimeout(() => {
+      waiting.delete(code);
+      for (const about of ["itself", "list", "part", "review", "releases", "edits", "prices", "placements"])
+        void refresh(queries, code, about);
+    }, MOMENT),
+  );
+}
+
 function caughtUp(queries: QueryClient, code: string, said: Told) {
-  if (said.kind === "draft" && said.by) editors.set(`${code} ${said.change}`, said.by);
   if (said.kind === "order") {
     void refresh(queries, code, "orders");
     void refresh(queries, code, "itself");
-  } else if (said.kind === "draft" || said.kind === "release") {
-    for (const about of ["itself", "list", "part", "review", "releases", "edits", "prices", "placements"])
-      void refresh(queries, code, about);
-  } else if (said.kind === "people") void refresh(queries, code, "team");
+  } else if (said.kind === "draft") {
+    if (said.by) editors.set(`${code} ${said.change}`, said.by);
+    // The answer to an edit of one's own may come after the word of it.
+    setTimeout(() => {
+      if (!own.has(`${code} ${said.change}`)) later(queries, code);
+    }, MOMENT);
+  } else if (said.kind === "release") later(queries, code);
+  else if (said.kind === "people") void refresh(queries, code, "team");
   else void refresh(queries, code);
 }

@@ -4,6 +4,7 @@ import {
   useCallback,
   useContext,
   useEffect,
+  useLayoutEffect,
   useMemo,
   useState,
   useSyncExternalStore,
@@ -34,7 +35,7 @@ export const CARDS: readonly (readonly [Card, string])[] = [
 ];
 
 interface State {
-  roll: Roll;
+  roll: TapeRoll;
   buyers: readonly { id: string; name: string }[];
   main: BuyerChoice;
   beside: readonly string[];
@@ -42,8 +43,6 @@ interface State {
   /** Sets parts of the address; null takes one out. */
   change: (changes: Record<string, string | null>) => void;
   nextBuyer: () => void;
-  setSubject: (subject: Subject | undefined) => void;
-  setUnsaved: (unsaved: Unsaved | undefined) => void;
 }
 
 const Given = createContext<State | undefined>(undefined);
@@ -54,17 +53,34 @@ export function useTape(): State {
   return state;
 }
 
-/** Puts a thing on the tape for as long as its sheet is open; `unsaved` is how it stands in the editor. */
-export function useOnTape(subject: Subject | undefined, unsaved?: Unsaved) {
-  const { setSubject, setUnsaved } = useTape();
-  const { kind, id } = subject ?? {};
-  useEffect(() => {
-    if (kind && id) setSubject({ kind, id });
-  }, [kind, id, setSubject]);
-  useEffect(() => {
-    setUnsaved(unsaved);
-  }, [unsaved, setUnsaved]);
-  useEffect(() => () => setUnsaved(undefined), [setUnsaved]);
+/** What the tape shows now. Whoever uses this is drawn anew with every answer; `useTape` alone stays as it is. */
+export function useRoll(): Roll {
+  const { roll } = useTape();
+  return useSyncExternalStore(roll.subscribe, roll.snapshot);
+}
+
+interface Edited {
+  subscribe: (listener: () => void) => () => void;
+  snapshot: () => { body: Record<string, unknown> };
+}
+
+/** Puts a part on the tape for as long as its sheet is open, as it stands in its editor. */
+export function useOnTape(kind: "product" | "checkout", id: string, { subscribe, snapshot }: Edited) {
+  const { roll } = useTape();
+  useLayoutEffect(() => {
+    // Asked as soon as it is typed: the question is under way while the browser draws.
+    const ask = () => roll.know({ unsaved: { kind, id, body: snapshot().body } });
+    roll.know({ subject: { kind, id } });
+    ask();
+    const stop = subscribe(() => {
+      ask();
+      roll.askNow();
+    });
+    return () => {
+      stop();
+      roll.know({ unsaved: undefined });
+    };
+  }, [roll, kind, id, subscribe, snapshot]);
 }
 
 const CHANGED_IN_PLACE = ["country", "currency", "business", "card", "on"];
@@ -79,8 +95,6 @@ export function TapeState({
   children: ReactNode;
 }) {
   const [params, setParams] = useSearchParams();
-  const [subject, setSubject] = useState<Subject>();
-  const [unsaved, setUnsaved] = useState<Unsaved>();
   const listed = useInfiniteQuery(parts(code, "stand_in_buyer", ""));
   const buyers = useMemo(() => listed.data?.pages.flatMap((page) => page.parts) ?? [], [listed.data]);
   const [roll] = useState(
@@ -110,19 +124,10 @@ export function TapeState({
   const beside = useMemo(() => besideText.split(",").filter(Boolean).slice(0, 5), [besideText]);
   const quantity = Number(params.get("quantity")) || undefined;
   const ready = listed.isSuccess || listed.isError;
-  useEffect(() => {
-    if (!ready) return;
+  useLayoutEffect(() => {
     const others = beside.map((id): BuyerChoice => ({ id }));
-    roll.want({
-      request: {
-        about: subject ?? null,
-        quantity: quantity ?? null,
-        buyers: [main, ...others],
-        unsaved: unsaved ?? null,
-      },
-      change: siteChange,
-    });
-  }, [roll, ready, subject, quantity, main, beside, unsaved, siteChange]);
+    roll.know({ ready, quantity, buyers: [main, ...others], change: siteChange });
+  }, [roll, ready, quantity, main, beside, siteChange]);
   const change = useCallback(
     (changes: Record<string, string | null>) =>
       setParams(
@@ -143,10 +148,9 @@ export function TapeState({
     const next = ids[(ids.indexOf(main.id) + 1) % ids.length] ?? REAL;
     change({ buyer: next, ...Object.fromEntries(CHANGED_IN_PLACE.map((name) => [name, null])) });
   }, [buyers, main.id, change]);
-  const shown = useSyncExternalStore(roll.subscribe, roll.snapshot);
   const state = useMemo<State>(
-    () => ({ roll: shown, buyers, main, beside, quantity, change, nextBuyer, setSubject, setUnsaved }),
-    [shown, buyers, main, beside, quantity, change, nextBuyer],
+    () => ({ roll, buyers, main, beside, quantity, change, nextBuyer }),
+    [roll, buyers, main, beside, quantity, change, nextBuyer],
   );
   return <Given.Provider value={state}>{children}</Given.Provider>;
 }

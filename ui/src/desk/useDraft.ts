@@ -5,13 +5,14 @@ import { useEffect, useState, useSyncExternalStore } from "react";
 import { api, data, type Schemas } from "../api/client";
 import { DraftSaver, type Part } from "./DraftSaver";
 import { historyOf, type ListKind } from "./history";
-import { whoMade } from "./live";
+import { madeHere, whoMade } from "./live";
 import { me, part as partQuery, refresh } from "./queries";
 import { anyUnsaved, letGo, saverOf } from "./savers";
 
 /** Lets everything that shows a part know how it stands now. */
 export function shown(queries: QueryClient, code: string, part: Part) {
   historyOf(code).seen(part);
+  madeHere(code, part.change);
   const key = partQuery(code, part.kind as ListKind, part.id).queryKey;
   queries.setQueryData<Schemas["PartView"]>(key, (old) =>
     old && part.body !== null ? { ...old, part } : old,
@@ -59,8 +60,8 @@ export function useDraft(code: string, part: Part) {
     },
     [saver, key],
   );
-  const { edit, keepMine, keepBoth, takeTheirs } = saver;
-  return { body, state, edit, keepMine, keepBoth, takeTheirs };
+  const { edit, keepMine, keepBoth, takeTheirs, subscribe, snapshot } = saver;
+  return { body, state, edit, keepMine, keepBoth, takeTheirs, subscribe, snapshot };
 }
 
 /** The browser asks before a window is closed in which something has not been stored. */

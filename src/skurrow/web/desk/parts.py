@@ -117,7 +117,7 @@ def price_amounts(edition: Edition, priced: PricedProduct) -> PriceAmounts:
     return PriceAmounts(
         price=priced.price.id,
         product=priced.product.id,
-        name=catalogue.name_of(priced.product),
+        name=priced.product.desk_name,
         words=catalogue.price_words(edition, priced),
         amounts=[
             AmountView(

@@ -28,16 +28,6 @@ class ReleaseView(BaseModel):
     note: str
 
 
-class ChangedPart(BaseModel):
-    """A part that was edited since the last release; `archived` when it was taken out."""
-
-    kind: str
-    id: str
-    name: str
-    at: datetime
-    archived: bool
-
-
 class StageView(BaseModel):
     """A stage of the work order: how it stands, in a word and in a few."""
 
@@ -48,15 +38,15 @@ class StageView(BaseModel):
 
 
 class SiteView(BaseModel):
-    """A site: its draft against its last release. `change` is the newest change of the draft, `role` what the
-    person is there."""
+    """A site: its draft against its last release. `change` is the newest change of the draft, `changed` how many
+    parts were edited since the last release, `role` what the person is there."""
 
     code: str
     role: Literal["developer", "owner", "onlooker"]
     name: str
     url: str
     change: int
-    changed: list[ChangedPart]
+    changed: int
     stages: list[StageView]
     release: ReleaseView | None
     live_since: datetime | None
@@ -122,10 +112,12 @@ class BuyerReviewView(BaseModel):
 
 
 class ReviewView(BaseModel):
-    """What a release would change. `change` is what was looked through; `left_out` checkouts were too many."""
+    """What a release would change. `change` is what was looked through; `more_parts` and `left_out` checkouts were
+    too many to be told one by one."""
 
     change: int
     parts: list[PartReviewView]
+    more_parts: int
     buyers: list[BuyerReviewView]
     left_out: int
 
@@ -171,6 +163,7 @@ async def review_release(at: Site, context: Means, release: int | None = None) -
             )
             for one in found.parts
         ],
+        more_parts=found.more_parts,
         buyers=[
             BuyerReviewView(
                 id=one.buyer.id,
@@ -244,10 +237,7 @@ async def _site_view(context: Means, at: AtSite) -> SiteView:
             "name": state.name,
             "url": state.url,
             "change": state.row.head_change,
-            "changed": [
-                ChangedPart(kind=p.kind, id=p.part_id, name=_part_name(p), at=p.at, archived=p.body is None)
-                for p in state.changed
-            ],
+            "changed": state.changed,
             "stages": [
                 StageView(stage=s.stage, state=s.state, words=s.words, attention=s.attention) for s in state.stages
             ],

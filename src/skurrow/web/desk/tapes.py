@@ -136,7 +136,7 @@ async def make_tapes(body: TapeRequest, at: Site, context: Means) -> Response:
     view = TapesView(
         change=made.change,
         price=made.price.price.id,
-        title=catalogue.name_of(product),
+        title=product.desk_name,
         quantity=made.quantity,
         smallest=limits.min,
         largest=limits.max,

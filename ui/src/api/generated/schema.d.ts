@@ -891,25 +891,6 @@ export interface components {
             name: string;
         };
         /**
-         * ChangedPart
-         * @description A part that was edited since the last release; `archived` when it was taken out.
-         */
-        ChangedPart: {
-            /** Archived */
-            archived: boolean;
-            /**
-             * At
-             * Format: date-time
-             */
-            at: string;
-            /** Id */
-            id: string;
-            /** Kind */
-            kind: string;
-            /** Name */
-            name: string;
-        };
-        /**
          * ChargeView
          * @description Money that moved.
          */
@@ -1795,7 +1776,8 @@ export interface components {
         };
         /**
          * ReviewView
-         * @description What a release would change. `change` is what was looked through; `left_out` checkouts were too many.
+         * @description What a release would change. `change` is what was looked through; `more_parts` and `left_out` checkouts were
+         *     too many to be told one by one.
          */
         ReviewView: {
             /** Buyers */
@@ -1804,6 +1786,8 @@ export interface components {
             change: number;
             /** Left Out */
             left_out: number;
+            /** More Parts */
+            more_parts: number;
             /** Parts */
             parts: components["schemas"]["PartReviewView"][];
         };
@@ -1854,14 +1838,14 @@ export interface components {
         };
         /**
          * SiteView
-         * @description A site: its draft against its last release. `change` is the newest change of the draft, `role` what the
-         *     person is there.
+         * @description A site: its draft against its last release. `change` is the newest change of the draft, `changed` how many
+         *     parts were edited since the last release, `role` what the person is there.
          */
         SiteView: {
             /** Change */
             change: number;
             /** Changed */
-            changed: components["schemas"]["ChangedPart"][];
+            changed: number;
             /** Code */
             code: string;
             /** Country */
