@@ -81,12 +81,23 @@ def differences(before: Any, after: Any) -> list[Difference]:
 
 
 def merged(base: Any, mine: Any, theirs: Any) -> Merge:
-    """Both edits of `base` in one: what one side alone has changed is that side's; where both have, it is mine."""
+    """Both edits of `base` in one: what one side alone has changed is that side's; where both have, it is mine.
+
+    An entry of a list that one side has taken out and the other has changed stays whole or goes whole, as mine has it.
+    """
     old, ours, others = leaves(base), leaves(mine), leaves(theirs)
     nothing = object()
     result: Leaves = {}
     clashes = []
+    torn = _torn_entries(old, ours, others)
     for path in [*ours, *(p for p in others if p not in ours)]:
+        whole = next((path[:n] for n in range(1, len(path) + 1) if path[:n] in torn), None)
+        if whole is not None:
+            if path in ours:
+                result[path] = ours[path]
+            if whole not in clashes:
+                clashes.append(whole)
+            continue
         was, my, their = (one.get(path, nothing) for one in (old, ours, others))
         value = their if my == was else my
         if my not in (was, their) and their != was:
@@ -140,6 +151,19 @@ def _key(entry: dict[str, Any], i: int) -> str:
 
 def _has(side: Leaves, whole: tuple[str, ...]) -> bool:
     return any(path[: len(whole)] == whole for path in side)
+
+
+def _torn_entries(old: Leaves, ours: Leaves, others: Leaves) -> set[tuple[str, ...]]:
+    """The entries that were there, that one side has taken out, and that the other has changed."""
+    entries = {path[: i + 1] for path in old for i, step in enumerate(path) if step.startswith(_MARK)}
+    found = set()
+    for whole in entries:
+        was, my, their = (
+            {path: value for path, value in side.items() if path[: len(whole)] == whole} for side in (old, ours, others)
+        )
+        if bool(my) != bool(their) and (my or their) != was:
+            found.add(whole)
+    return found
 
 
 def _entry_of_one_side(path: tuple[str, ...], old: Leaves, new: Leaves) -> tuple[str, ...]:

@@ -228,7 +228,7 @@ def _clash(clash: Clash, mine: Any) -> ClashView:
                 before=before,
                 mine=my.after if my else before,
                 theirs=their.after if their else before,
-                clash=my is not None and their is not None and my.after != their.after,
+                clash=any(path[: len(one)] == one or one[: len(path)] == path for one in both.clashes),
             )
         )
     return ClashView(current=_part(clash.current), by=clash.by_name, rows=rows, both=both.body)

@@ -1,0 +1,112 @@
+"""What differs between two states of a part, and two edits in one."""
+
+from __future__ import annotations
+
+import doctest
+from typing import Any
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from skurrow.core import changes
+from skurrow.core.changes import differences, label, leaves, merged
+
+KIT: dict[str, Any] = {
+    "id": "kit",
+    "name": "Kit",
+    "kind": "goods",
+    "prices": [{"id": "kit", "kind": "once", "amount": {"EUR": "48.00"}, "quantity": {"min": 1, "max": 10}}],
+}
+SECOND = {"id": "two", "kind": "once", "amount": {"EUR": "9.00", "GBP": "8.00"}}
+
+names = st.sampled_from(["name", "text", "kind", "weight_g"])
+values = st.one_of(st.sampled_from(["a", "b", ""]), st.integers(0, 2), st.booleans())
+entries: st.SearchStrategy[list[dict[str, Any]]] = st.lists(
+    st.fixed_dictionaries(
+        {"id": st.sampled_from("pqr"), "amount": st.dictionaries(st.sampled_from(["EUR", "GBP"]), values)}
+    ),
+    max_size=3,
+    unique_by=lambda entry: str(entry["id"]),
+)
+bodies = st.builds(
+    lambda plain, listed: {**plain, **({"prices": listed} if listed else {})}, st.dictionaries(names, values), entries
+)
+
+
+def test_the_examples_of_the_module() -> None:
+    assert doctest.testmod(changes).failed == 0
+    assert doctest.testmod(changes).attempted >= 2
+
+
+@pytest.mark.parametrize(
+    ("after", "told"),
+    [
+        ({**KIT}, []),
+        ({**KIT, "name": "Set"}, [("name for buyers", "Kit", "Set")]),
+        ({**KIT, "text": "New"}, [("text", None, "New")]),
+        ({**KIT, "prices": [{**KIT["prices"][0], "amount": {"EUR": "50.00"}}]}, [("price kit, EUR", "48.00", "50.00")]),
+        ({**KIT, "prices": [*KIT["prices"], SECOND]}, [("price two", None, "EUR 9.00, GBP 8.00 once")]),
+        ({**KIT, "prices": [SECOND, *KIT["prices"]]}, [("price two", None, "EUR 9.00, GBP 8.00 once")]),
+        (
+            {**KIT, "prices": [{**KIT["prices"][0], "quantity": {"min": 1, "max": 2}}]},
+            [("price kit, largest quantity", "10", "2")],
+        ),
+    ],
+)
+def test_each_thing_that_differs_is_told_once_in_words(after: Any, told: list[tuple[str, str, str]]) -> None:
+    assert [(one.what, one.before, one.after) for one in differences(KIT, after)] == told
+
+
+def test_a_part_that_is_new_or_gone_is_told_leaf_by_leaf() -> None:
+    assert {one.before for one in differences(None, KIT)} == {None}
+    assert {one.after for one in differences(KIT, None)} == {None}
+    assert label(()) == "all"
+
+
+def test_edits_of_different_things_are_both_kept() -> None:
+    mine = {**KIT, "name": "Set", "prices": [{**KIT["prices"][0], "amount": {"EUR": "50.00"}}]}
+    theirs = {**KIT, "text": "Theirs", "prices": [*KIT["prices"], SECOND]}
+    both = merged(KIT, mine, theirs)
+    assert both.clashes == ()
+    assert both.body == {**mine, "text": "Theirs", "prices": [*mine["prices"], SECOND]}
+
+
+def test_where_both_have_changed_the_same_it_is_mine_and_said() -> None:
+    both = merged(KIT, {**KIT, "name": "Mine"}, {**KIT, "name": "Theirs"})
+    assert (both.body["name"], both.clashes) == ("Mine", (("name",),))
+    alike = merged(KIT, {**KIT, "name": "Same"}, {**KIT, "name": "Same"})
+    assert (alike.body["name"], alike.clashes) == ("Same", ())
+
+
+def test_an_entry_that_one_takes_out_while_the_other_changes_it_stays_whole() -> None:
+    base = {**KIT, "prices": [*KIT["prices"], SECOND]}
+    dearer = {**base, "prices": [*KIT["prices"], {**SECOND, "amount": {"EUR": "10.00"}}]}
+    for mine, theirs in ((dearer, KIT), (KIT, dearer)):
+        both = merged(base, mine, theirs)
+        assert both.body == mine
+        assert both.clashes == (("prices", "#two"),)
+    assert merged(base, base, KIT).body == KIT, "nobody has changed what was taken out"
+
+
+@given(bodies, bodies)
+def test_differences_are_empty_exactly_where_nothing_differs(before: Any, after: Any) -> None:
+    assert bool(differences(before, after)) == (leaves(before) != leaves(after))
+
+
+@given(bodies, bodies)
+def test_who_alone_has_changed_something_loses_nothing(base: Any, mine: Any) -> None:
+    for both in (merged(base, mine, base), merged(base, base, mine), merged(base, mine, mine)):
+        assert leaves(both.body) == leaves(mine)
+        assert both.clashes == ()
+
+
+@given(bodies, bodies, bodies)
+def test_a_merge_holds_nothing_that_none_of_the_three_had(base: Any, mine: Any, theirs: Any) -> None:
+    both = merged(base, mine, theirs)
+    sides = [leaves(side) for side in (base, mine, theirs)]
+    for path, value in leaves(both.body).items():
+        assert any(path in side and side[path] == value for side in sides) or value in ({}, [])
+    for path in both.clashes:
+        ours, others = ({p: v for p, v in side.items() if p[: len(path)] == path} for side in sides[1:])
+        assert ours != others

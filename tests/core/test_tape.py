@@ -1,0 +1,124 @@
+"""The tape's rows and reasons, and what a review tells of a release."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+from decimal import ROUND_HALF_UP, Decimal
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from skurrow.core.edition import Edition
+from skurrow.core.quote import Buyer, Item, Order, quote
+from skurrow.core.review import MOST_CHECKOUTS, review
+from skurrow.core.site import StandInBuyer
+from skurrow.core.tape import Fee, Tape, tape
+from tests.core.sites import edition, plain
+
+NOW = datetime(2026, 11, 26, 10, tzinfo=UTC)
+FEE = Fee("2.9", "0.30")
+
+
+def made(
+    price: str = "kit", quantity: int = 1, currency: str = "EUR", country: str = "NL", under: Edition | None = None
+) -> Tape:
+    return tape(under or edition(), price, quantity, currency, Buyer(country=country), NOW, FEE)
+
+
+def rows(one: Tape) -> list[tuple[str, str, str]]:
+    return [(row.kind, row.label, row.amount) for row in one.rows]
+
+
+def test_it_is_read_from_top_to_bottom() -> None:
+    one = made(quantity=2)
+    assert rows(one) == [
+        ("line", "2 × Kit", "96.00"),
+        ("tax", "VAT 21 % NL, included", "16.66"),
+        ("due", "Due today", "96.00"),
+        ("fee", "Card fee 2.9 % + 0.30", "3.08"),
+        ("keep", "You keep", "76.26"),
+    ]
+    assert one.rows[0].reasons[-1].endswith("96.00.")
+    assert one.rows[1].reasons == ("Taxed at home, in NL, at 21 %.",)
+
+
+def test_keys_stay_while_amounts_change() -> None:
+    kit = plain()["products"][0]
+    dearer = edition(
+        products=[{**kit, "prices": [{**kit["prices"][0], "amount": {"EUR": "50.00"}}]}, *plain()["products"][1:]]
+    )
+    assert [row.key for row in made().rows] == [row.key for row in made(under=dearer).rows]
+    assert rows(made()) != rows(made(under=dearer))
+
+
+def test_in_another_currency_the_amount_says_where_it_comes_from_and_no_fee_is_guessed() -> None:
+    own, converted = made(currency="GBP"), made("lessons", currency="JPY", country="NL")
+    assert own.rows[0].amount == "42.00"
+    assert converted.rows[0].amount == "13400"
+    assert own.rows[0].reasons != converted.rows[0].reasons
+    assert {row.kind for row in own.rows} == {"line", "tax", "due"}
+
+
+def test_where_nothing_can_be_sold_the_problem_stands_instead() -> None:
+    one = made(quantity=11)
+    assert one.rows == ()
+    assert "10" in one.problems[0].message + one.problems[0].remedy
+
+
+@given(st.integers(1, 10), st.sampled_from(["kit", "lessons", "handbook"]))
+def test_it_says_what_the_quote_says_to_the_cent(quantity: int, price: str) -> None:
+    count = quantity if price == "kit" else 1
+    one = {row.kind: Decimal(row.amount) for row in made(price, count).rows}
+    order = Order(at=NOW, currency="EUR", items=[Item(price=price, quantity=count)], buyer=Buyer(country="NL"))
+    quoted = quote(edition(), order).as_json()
+    assert one["due"] == Decimal(quoted["due_today"])
+    assert one["tax"] == Decimal(quoted["tax_total"])
+    # 2.9 % and 0.30, rounded half up once (the demo's tariff).
+    fee = (one["due"] * Decimal("0.029")).quantize(Decimal("0.01"), ROUND_HALF_UP) + Decimal("0.30")
+    assert one["fee"] == fee
+    assert one["keep"] == one["due"] - one["tax"] - fee
+
+
+def buyer(name: str = "jo", currency: str = "EUR") -> StandInBuyer:
+    return StandInBuyer(id=name, name=name, person="P", email="p@example.org", country="NL", currency=currency)
+
+
+def effects(
+    before: Edition | None, after: Edition, *buyers: StandInBuyer
+) -> list[tuple[str, str, str | None, str | None]]:
+    found = review(before, after, buyers or (buyer(),), NOW)
+    return [(e.kind, e.what, e.before, e.after) for one in found.buyers for e in one.effects]
+
+
+def test_a_first_release_makes_everything_buyable() -> None:
+    assert effects(None, edition()) == [("new", "pays", None, "EUR 48.00, tax 8.33")]
+    assert effects(edition(), edition()) == []
+
+
+def test_amounts_pages_and_what_is_gone_are_told_for_each_buyer() -> None:
+    kit = plain()["products"][0]
+    dearer = [
+        {**kit, "prices": [{**kit["prices"][0], "amount": {"EUR": "50.00", "GBP": "42.00"}}]},
+        *plain()["products"][1:],
+    ]
+    assert effects(edition(), edition(products=dearer), buyer(), buyer("al", "GBP")) == [
+        ("amount", "pays", "EUR 48.00, tax 8.33", "EUR 50.00, tax 8.68")
+    ]
+    worded = [{"id": "kit", "name": "Kit", "prices": ["kit"], "heading": "Yours"}]
+    assert effects(edition(), edition(checkouts=worded)) == [("page", "heading", "Kit", "Yours")]
+    assert effects(edition(), edition(checkouts=[])) == [("gone", "pays", "EUR 48.00, tax 8.33", None)]
+    other = [{"id": "kit", "name": "Kit", "prices": ["lessons"]}]
+    assert [kind for kind, *_ in effects(edition(), edition(checkouts=other))] == ["amount", "page"]
+
+
+def test_what_no_buyer_meets_is_no_effect() -> None:
+    renamed = [*plain()["products"][:-1], {**plain()["products"][-1], "name": "Another name"}]
+    assert effects(edition(), edition(products=renamed)) == []
+
+
+@pytest.mark.parametrize("more", [0, 7])
+def test_a_review_of_very_many_checkouts_says_how_many_it_left_out(more: int) -> None:
+    many = [{"id": f"c{n}", "name": "C", "prices": ["kit"]} for n in range(MOST_CHECKOUTS + more)]
+    found = review(None, edition(checkouts=many), [buyer()], NOW)
+    assert (len(found.buyers[0].effects), found.left_out) == (MOST_CHECKOUTS, more)
