@@ -63,9 +63,9 @@ describe("EditHistory", () => {
     history.note(part(3, { name: "BC" }), "Kit", { name: "B" });
     vi.setSystemTime(Date.now() + 5000);
     history.note(part(4, { name: "BCD" }), "Kit", { name: "BC" });
-    answer(part(5, {}));
+    answer(part(5, { name: "BC" }));
     await history.undo();
-    answer(part(6, {}));
+    answer(part(6, { name: "A" }));
     await history.undo();
     expect(stored).toEqual([
       { id: "kit", seen: 4, body: { name: "BC" } },
@@ -74,15 +74,56 @@ describe("EditHistory", () => {
     expect(await history.undo()).toBeUndefined();
   });
 
-  it("keeps the step where somebody else was faster, and says so", async () => {
+  const clash = (theirs: Part, both: unknown, same: boolean) =>
+    new Refused({
+      ...{ type: "", title: "", status: 409, detail: "x", errors: [] },
+      current: {
+        ...{ current: theirs, by: "Anna", both },
+        rows: [{ what: "name", before: "B", mine: "A", theirs: "C", clash: same }],
+      },
+    });
+
+  it("keeps what somebody else has changed since, and can do it again", async () => {
     history.note(part(2, { name: "B" }), "Kit", { name: "A" });
-    answers.push(new Refused({ type: "", title: "", status: 409, detail: "x", errors: [], current: null }));
-    const error: unknown = await history.undo().catch((found: unknown) => found);
-    expect(whyNotUndone(error)).toContain("Somebody else has changed it since");
-    expect(history.snapshot().undo).toBe("Kit");
-    history.seen(part(9, { name: "C" }));
-    answer(part(10, { name: "A" }));
+    history.seen(part(3, { name: "B", text: "theirs" }));
+    answers.push(clash(part(3, { name: "B", text: "theirs" }), { name: "A", text: "theirs" }, false));
+    answer(part(4, { name: "A", text: "theirs" }));
     await history.undo();
-    expect(stored.at(-1)).toMatchObject({ seen: 9 });
+    expect(stored).toEqual([
+      { id: "kit", seen: 2, body: { name: "A" } },
+      { id: "kit", seen: 3, body: { name: "A", text: "theirs" } },
+    ]);
+    answer(part(5, { name: "B", text: "theirs" }));
+    await history.redo();
+    expect(stored.at(-1)).toEqual({ id: "kit", seen: 4, body: { name: "B", text: "theirs" } });
+  });
+
+  it("goes further back past what somebody else has stored in between", async () => {
+    history.note(part(2, { name: "B" }), "Kit", { name: "A" });
+    vi.setSystemTime(Date.now() + 5000);
+    history.seen(part(3, { name: "B", text: "theirs" }));
+    history.note(part(4, { name: "C", text: "theirs" }), "Kit", { name: "B", text: "theirs" });
+    answer(part(5, { name: "B", text: "theirs" }));
+    await history.undo();
+    answers.push(clash(part(5, { name: "B", text: "theirs" }), { name: "A", text: "theirs" }, false));
+    answer(part(6, { name: "A", text: "theirs" }));
+    expect((await history.undo())?.part.body).toEqual({ name: "A", text: "theirs" });
+    expect(stored.map((one) => one.seen)).toEqual([4, 2, 5]);
+  });
+
+  it("keeps the step where somebody else has changed the same thing, and says so", async () => {
+    history.note(part(2, { name: "B" }), "Kit", { name: "A" });
+    answers.push(clash(part(3, { name: "C" }), { name: "A" }, true));
+    const error: unknown = await history.undo().catch((found: unknown) => found);
+    expect(whyNotUndone(error)).toContain("Somebody else has changed the same thing since");
+    expect(history.snapshot().undo).toBe("Kit");
+    expect(stored).toHaveLength(1);
+  });
+
+  it("does not archive what somebody else has changed since it was added", async () => {
+    history.note(part(2, { name: "New" }), "New", null);
+    answers.push(clash(part(3, { name: "Theirs" }), null, false));
+    await expect(history.undo()).rejects.toBeInstanceOf(Refused);
+    expect(stored).toEqual([{ id: "kit", seen: 2, body: null }]);
   });
 });

@@ -5,14 +5,17 @@ import { api, data, Refused, type Schemas } from "../api/client";
 
 type Part = Schemas["Part"];
 type Kind = Part["kind"];
+type Clash = Schemas["ClashView"];
 export type ListKind = "product" | "checkout" | "stand_in_buyer";
 
+/** An edit as it was stored: what was there, what is there now, and since which change. Null: no such part. */
 interface Step {
   kind: Kind;
   id: string;
   name: string;
-  before: unknown;
-  after: unknown;
+  was: unknown;
+  now: unknown;
+  change: number;
   at: number;
 }
 
@@ -31,7 +34,7 @@ const TOGETHER = 1500;
 export class EditHistory {
   private done: Step[] = [];
   private taken: Step[] = [];
-  private changes = new Map<string, number>();
+  private known = new Map<string, { change: number; body: unknown }>();
   private listeners = new Set<() => void>();
   private shown = { undo: "", redo: "" };
 
@@ -46,41 +49,59 @@ export class EditHistory {
   readonly snapshot = () => this.shown;
 
   /** Notes a stored edit. What is typed on in one go is one step. */
-  note(part: Part, name: string, before: unknown) {
+  note(part: Part, name: string, was: unknown) {
     const last = this.done.at(-1);
-    const now = Date.now();
-    const same = last && last.kind === part.kind && last.id === part.id;
-    if (same && before !== null && part.body !== null && now - last.at < TOGETHER) {
-      last.after = part.body;
-      last.at = now;
-    } else {
-      this.done.push({ kind: part.kind, id: part.id, name, before, after: part.body, at: now });
+    const at = Date.now();
+    const { kind, id, change, body: now } = part;
+    const same = last && last.kind === kind && last.id === id && alike(last.now, was);
+    if (same && was !== null && now !== null && at - last.at < TOGETHER)
+      Object.assign(last, { now, change, at });
+    else {
+      this.done.push({ kind, id, name, was, now, change, at });
       if (this.done.length > MOST) this.done.shift();
     }
     this.taken = [];
-    this.changes.set(`${part.kind} ${part.id}`, part.change);
+    this.seen(part);
     this.tell();
   }
 
-  /** The part stands at another change now, which this window has seen. */
-  seen(part: Part) {
-    const key = `${part.kind} ${part.id}`;
-    if ((this.changes.get(key) ?? 0) < part.change) this.changes.set(key, part.change);
+  /** The part stands like this now, whoever has stored it. */
+  seen({ kind, id, change, body }: Part) {
+    const key = `${kind} ${id}`;
+    if ((this.known.get(key)?.change ?? 0) < change) this.known.set(key, { change, body });
   }
 
-  undo = () => this.move(this.done, this.taken, "before");
-  redo = () => this.move(this.taken, this.done, "after");
+  undo = () => this.move(this.done, this.taken, "Undone");
+  redo = () => this.move(this.taken, this.done, "Done again");
 
-  private async move(from: Step[], to: Step[], side: "before" | "after"): Promise<Undone | undefined> {
+  private async move(from: Step[], to: Step[], word: string): Promise<Undone | undefined> {
     const step = from.at(-1);
     if (!step) return undefined;
-    const key = `${step.kind} ${step.id}`;
-    const part = await this.store(step.kind, step.id, step[side], this.changes.get(key) ?? 0);
+    const { kind, id, name } = step;
+    const known = this.known.get(`${kind} ${id}`);
+    const { part, replaced } = await this.putBack(
+      step,
+      known && alike(known.body, step.now) ? known.change : step.change,
+    );
     from.pop();
-    to.push({ ...step, at: 0 });
-    this.changes.set(key, part.change);
+    to.push({ kind, id, name, was: replaced, now: part.body, change: part.change, at: 0 });
+    this.seen(part);
     this.tell();
-    return { part, words: `${side === "before" ? "Undone" : "Done again"}: ${step.name}` };
+    return { part, words: `${word}: ${name}` };
+  }
+
+  /** Stores what was there before a step. What others have changed since stays, unless it is the same thing. */
+  private async putBack(step: Step, seen: number): Promise<{ part: Part; replaced: unknown }> {
+    const { kind, id, was, now } = step;
+    try {
+      return { part: await this.store(kind, id, was, seen), replaced: now };
+    } catch (error) {
+      const clash =
+        error instanceof Refused ? (error.problem.current as Clash | null | undefined) : undefined;
+      if (was === null || now === null || !clash || clash.rows.some((row) => row.clash)) throw error;
+      const { current, both } = clash;
+      return { part: await this.store(kind, id, both, current.change), replaced: current.body };
+    }
   }
 
   private tell() {
@@ -88,6 +109,8 @@ export class EditHistory {
     this.listeners.forEach((listener) => listener());
   }
 }
+
+const alike = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b);
 
 function storePart(site: string, kind: Kind, id: string, body: unknown, seen: number): Promise<Part> {
   if (body !== null) {
@@ -124,6 +147,6 @@ export function useHistory(site: string) {
 /** Why an undo did not happen, in a sentence. */
 export function whyNotUndone(error: unknown): string {
   if (error instanceof Refused && error.problem.status === 409)
-    return "Somebody else has changed it since. Nothing was undone.";
+    return "Somebody else has changed the same thing since. Nothing was undone.";
   return error instanceof Refused ? `${error.problem.detail} Nothing was undone.` : "Nothing was undone.";
 }

@@ -24,13 +24,17 @@ async def follow_site(at: Site, request: Request, context: Means) -> AsyncIterab
     """Follows a site until the session or the membership ends. The first event says that one is connected."""
     with context.live.follow(at.site_id) as queue:
         yield ServerSentEvent(data={"kind": "connected"}, retry=1500)
+        now = asyncio.get_running_loop().time
+        checked = now()
         while True:
             try:
                 told: Told | None = await asyncio.wait_for(queue.get(), CHECK_SECONDS)
             except TimeoutError:
                 told = None
-            if told is None and not await _may_listen(request, context, at):
-                return
+            if now() - checked >= CHECK_SECONDS:  # also where so much happens that nobody ever waits
+                if not await _may_listen(request, context, at):
+                    return
+                checked = now()
             yield ServerSentEvent(data=told) if told else ServerSentEvent(comment="still here")
 
 
