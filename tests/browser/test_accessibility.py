@@ -42,7 +42,7 @@ def sold(running: Running, browser: Browser) -> str:
 
 DESK = [
     *("products", "products/new", "products/nothing", "payments", "tax-and-delivery", "checkouts", "on-the-site"),
-    *("routes", "rehearsals", "orders/test", "orders/live", "release", "release/history", "people", "nowhere"),
+    *("routes", "rehearsals", "orders/test", "orders/live", "release", "release/history", "people", "site", "nowhere"),
     *("stand-in-buyers", "stand-in-buyers/nobody", "checkouts/kit?preview=phone", "checkouts/kit?preview=desktop"),
     *("products/coptic-kit?beside=hamburg,london", "products/coptic-kit?buyer=real"),
 ]

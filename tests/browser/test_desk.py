@@ -160,7 +160,7 @@ def test_two_people_editing_the_same_find_out_before_either_overwrites(
     second.context.set_offline(False)
     both = second.get_by_role("alert").filter(has_text="changed this while you did")
     expect(both).to_contain_text("One thing was changed by both of you")
-    row = both.get_by_role("row", name="name for buyers")
+    row = both.get_by_role("row", name="name (both)")
     expect(row.get_by_role("cell")).to_have_text(["Foldwright", "Foldwright Two", "Foldwright One"])
     expect(both.get_by_role("row", name="text")).to_contain_text("Pages into signatures.")
     expect(name_of(second)).to_have_value("Foldwright Two")
@@ -187,7 +187,7 @@ def test_two_people_editing_the_same_find_out_before_either_overwrites(
 def test_a_release_is_looked_through_and_made(fresh: Running, browser: Browser, noted: Noted) -> None:
     page = sign_in(open_context(browser, noted).new_page(), fresh)
     page.get_by_role("button", name="Review and release").click()
-    expect(page.get_by_role("heading", name="Product: Bench press")).to_be_visible()
+    expect(page.get_by_role("region", name="parts change")).to_contain_text("Bench press")
     page.get_by_role("button", name="Make release 1").click()
     expect(page.get_by_text("There is nothing to release")).to_be_visible()
     expect(page.get_by_role("banner")).to_contain_text("Release 1, nothing changed since")

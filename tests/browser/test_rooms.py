@@ -179,6 +179,21 @@ def test_a_second_step_is_turned_on_asked_for_and_turned_off(
     expect(desk.get_by_role("button", name="Turn it on")).to_be_visible()
 
 
+def test_the_site_itself_is_edited_as_everything_is(desk: Page, workshop: Running) -> None:
+    from_menu(desk, "this site and others", "The site itself")
+    desk.get_by_label("Colour of the pay button").fill("red")
+    expect(desk.get_by_text("Not saved: something has to be corrected")).to_be_visible()
+    desk.get_by_label("Colour of the pay button").fill("#234567")
+    expect_saved(desk)
+    desk.get_by_role("textbox", name="Name of the business").fill("Ostrel & Daughter")
+    expect(desk.get_by_role("banner")).to_contain_text("Ostrel & Daughter")
+    desk.get_by_role("button", name="Review and release").click()
+    expect(desk.get_by_role("main").get_by_text("Ostrel & Daughter").first).to_be_visible()
+    desk.get_by_role("button", name="Undo").click()
+    expect(desk.get_by_text(re.compile("^Undone"))).to_be_visible()
+    expect(desk.get_by_role("banner")).to_contain_text("Ostrel Bindery")
+
+
 def test_another_site_begins_empty_and_says_what_to_do(desk: Page, workshop: Running) -> None:
     from_menu(desk, "this site and others", "Add a site")
     desk.get_by_label("Name").first.fill("Second shop")

@@ -43,7 +43,7 @@ def test_the_examples_of_the_module() -> None:
     ("after", "told"),
     [
         ({**KIT}, []),
-        ({**KIT, "name": "Set"}, [("name for buyers", "Kit", "Set")]),
+        ({**KIT, "name": "Set"}, [("name", "Kit", "Set")]),
         ({**KIT, "text": "New"}, [("text", None, "New")]),
         ({**KIT, "prices": [{**KIT["prices"][0], "amount": {"EUR": "50.00"}}]}, [("price kit, EUR", "48.00", "50.00")]),
         ({**KIT, "prices": [*KIT["prices"], SECOND]}, [("price two", None, "EUR 9.00, GBP 8.00 once")]),

@@ -39,7 +39,7 @@ async def test_an_edit_changes_the_draft_and_no_release(shop: Shop) -> None:
     assert state.changed == 1
     told = await releases.look_through(shop.context, shop.site_id)
     assert [(one.part.part_id, [d.what for d in one.differences]) for one in told.parts] == [
-        ("coptic-kit", ["name for buyers"])
+        ("coptic-kit", ["name"])
     ]
     assert state.release is not None
     assert (state.release.number, state.release.by_name) == (1, "Noor Vermaat")

@@ -225,7 +225,7 @@ async def test_edits_are_told_with_who_and_what(shop: Shop) -> None:
     told = await configuration.recent_edits(shop.context, shop.site_id, None)
     assert (told[0].edit.by_name, [(d.what, d.before, d.after) for d in told[0].differences]) == (
         "Noor Vermaat",
-        [("name for buyers", "Coptic stitch kit", "Renamed")],
+        [("name", "Coptic stitch kit", "Renamed")],
     )
     assert all(one.edit.change == 1 for one in told[1:])
     assert await configuration.recent_edits(shop.context, shop.site_id, 1) == []

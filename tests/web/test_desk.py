@@ -80,7 +80,7 @@ async def test_an_edit_is_answered_with_its_change_and_a_slower_one_with_theirs(
     clash = second.json()["current"]
     assert (clash["current"]["body"]["name"], clash["by"]) == ("Theirs", "Noor Vermaat")
     assert clash["rows"] == [
-        {"what": "name for buyers", "before": "Coptic stitch kit", "mine": "Mine", "theirs": "Theirs", "clash": True}
+        {"what": "name", "before": "Coptic stitch kit", "mine": "Mine", "theirs": "Theirs", "clash": True}
     ]
     assert clash["both"]["name"] == "Mine"
 

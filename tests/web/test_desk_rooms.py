@@ -86,7 +86,7 @@ async def test_a_release_is_reviewed_made_and_gone_back_to(web: Web) -> None:
     change = await edit(web, name="Renamed")
     review = (await web.desk.get(f"{SITE}/review")).json()
     assert [(p["id"], p["state"], p["differences"]) for p in review["parts"]] == [
-        ("coptic-kit", "changed", [{"what": "name for buyers", "before": "Coptic stitch kit", "after": "Renamed"}])
+        ("coptic-kit", "changed", [{"what": "name", "before": "Coptic stitch kit", "after": "Renamed"}])
     ]
     assert review["buyers"][0]["effects"][0]["what"] == "what is bought"
     stale = await web.desk.post(f"{SITE}/releases", json={"seen": change - 1})

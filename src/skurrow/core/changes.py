@@ -4,7 +4,7 @@ A part is plain data as the site file writes it. It is looked at leaf by leaf: e
 id, code or place and not by where they stand, so that one inserted price is one difference.
 
 >>> [(d.what, d.before, d.after) for d in differences({"name": "Kit"}, {"name": "Set", "text": "New"})]
-[('name for buyers', 'Kit', 'Set'), ('text', None, 'New')]
+[('name', 'Kit', 'Set'), ('text', None, 'New')]
 >>> merged({"a": "1", "b": "1"}, {"a": "2", "b": "1"}, {"a": "1", "b": "3"})
 Merge(body={'a': '2', 'b': '3'}, clashes=())
 """
@@ -20,7 +20,6 @@ _MARK = "#"
 """Before the key of a list's entry, to tell it from a name."""
 
 _LABELS = {
-    "name": "name for buyers",
     "owner_name": "name at the desk",
     "held_in": "held in",
     "counts_as": "taxed as",

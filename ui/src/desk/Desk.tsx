@@ -17,6 +17,7 @@ import { People } from "./People";
 import { Products } from "./Products";
 import { Release } from "./Release";
 import { SignIn } from "./SignIn";
+import { SiteSheet } from "./SiteSheet";
 import { StandInBuyers } from "./StandInBuyers";
 import { Waiting } from "./Waiting";
 import { along } from "./places";
@@ -82,6 +83,7 @@ function SignedIn() {
         <Route path="release" element={<Release />} />
         <Route path="release/history" element={<History />} />
         <Route path="release/back/:number" element={<Release />} />
+        <Route path="site" element={<SiteSheet />} />
         <Route path="people" element={<People />} />
         <Route path="*" element={<Later stage="nothing" />} />
       </Route>

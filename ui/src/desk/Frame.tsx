@@ -434,6 +434,7 @@ function SiteMenu({ me, site }: { me: Schemas["Me"]; site: Schemas["SiteView"] }
         sections={[
           {
             entries: [
+              { key: "site", words: "The site itself" },
               { key: "people", words: "People" },
               { key: "stand-in-buyers", words: "Stand-in buyers" },
               { key: "release/history", words: "Releases and edits" },
@@ -547,4 +548,5 @@ const TITLES: Record<string, string> = {
   "stand-in-buyers": "Stand-in buyers",
   release: "Review and release",
   people: "People",
+  site: "The site",
 };

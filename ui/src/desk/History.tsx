@@ -6,7 +6,7 @@ import { Button } from "../kit/Button";
 import { Confirm } from "../kit/Confirm";
 import { Notice } from "../kit/Notice";
 import { Body, Section, Sheet, Table } from "../kit/Sheet";
-import { Differences, kindWords, when } from "./Release";
+import { Differences, kindWords, Named, when } from "./Release";
 import { Waiting } from "./Waiting";
 import { To } from "./places";
 import { edits, refresh, releases, useSite } from "./queries";
@@ -58,20 +58,8 @@ export function History() {
         </Section>
         <Section aria-labelledby="edits">
           <h2 id="edits">Edits of the draft</h2>
-          {edited.data.pages.flat().map((edit) => (
-            <div key={`${edit.change} ${edit.kind} ${edit.id}`}>
-              <h3>
-                {kindWords(edit.kind)}
-                {edit.name ? `: ${edit.name}` : ""}
-                {edit.archived ? ", archived" : ""}
-              </h3>
-              <p className="quiet">
-                Change {edit.change}, {when(edit.at)}, {edit.by ?? "the demo"}
-              </p>
-              {edit.archived || edit.differences.length > 12 ? null : (
-                <Differences found={edit.differences} />
-              )}
-            </div>
+          {changes(edited.data.pages.flat()).map((parts) => (
+            <Change key={parts[0]?.change} parts={parts} />
           ))}
           {edited.hasNextPage ? (
             <div>
@@ -84,6 +72,49 @@ export function History() {
       </Body>
     </Sheet>
   );
+}
+
+type Edit = Schemas["EditView"];
+
+/** The edits of one change together: there are several where the draft was put back, or begun from a file. */
+export function changes(found: Edit[]): Edit[][] {
+  const all = new Map<number, Edit[]>();
+  for (const edit of found) all.set(edit.change, [...(all.get(edit.change) ?? []), edit]);
+  return [...all.values()];
+}
+
+const MANY = 4;
+
+function Change({ parts }: { parts: Edit[] }) {
+  const [first] = parts;
+  if (!first) return null;
+  const said = (
+    <p className="quiet">
+      Change {first.change}, {when(first.at)}, {first.by ?? "the demo"}
+    </p>
+  );
+  if (parts.length > MANY)
+    return (
+      <div>
+        <h3>{parts.length} parts at once</h3>
+        {said}
+        <Named parts={parts} />
+      </div>
+    );
+  return parts.map((edit) => {
+    const fresh = edit.differences.every((one) => one.before === null);
+    return (
+      <div key={`${edit.kind} ${edit.id}`}>
+        <h3>
+          {kindWords(edit.kind)}
+          {edit.name ? `: ${edit.name}` : ""}
+          {edit.archived ? ", archived" : fresh ? ", added" : ""}
+        </h3>
+        {said}
+        {edit.archived || fresh ? null : <Differences found={edit.differences} />}
+      </div>
+    );
+  });
 }
 
 function Made({

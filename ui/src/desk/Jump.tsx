@@ -49,6 +49,7 @@ const SCREENS: readonly (readonly [path: string, name: string, words: string])[]
   ["stand-in-buyers", "Stand-in buyers", "invented buyers for tapes and tests"],
   ["release", "Review and release", "what changed since the last release"],
   ["release/history", "Releases and edits", "history: who, when, going back"],
+  ["site", "The site itself", "name of the business, website, time zone, colour"],
   ["people", "People", "members, roles, invitations"],
   ["/account", "Your account", "two-step sign-in, sessions, light and dark"],
   ["/new-site", "Add a site", "another website that is given sales"],

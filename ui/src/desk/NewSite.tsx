@@ -37,7 +37,7 @@ export function NewSite({ first }: { first: boolean }) {
       <header>
         <h1>{first ? "Add your first site" : "Add a site"}</h1>
         <p className="quiet">
-          The website that a business already has. All of it can be changed later but its country.
+          The website that a business already has. Its name, address and time zone can be changed later.
         </p>
       </header>
       {asked.error && !known ? (

@@ -62,7 +62,7 @@ export function Release() {
         ) : (
           <>
             <Press code={code} site={site} found={found} back={back} />
-            <Parts code={code} found={found} />
+            <Parts found={found} />
             <Buyers found={found} />
           </>
         )}
@@ -142,10 +142,7 @@ function Press({ code, site, found, back }: PressProps) {
   );
 }
 
-const Changed = styled.div`
-  h3 {
-    padding-top: 6px;
-  }
+const Changed = styled(Table)`
   .what {
     color: var(--pencil);
     width: 190px;
@@ -159,35 +156,64 @@ const Changed = styled.div`
   }
 `;
 
-function Parts({ code, found }: { code: string; found: Schemas["ReviewView"] }) {
+/** A change's parts told one by one up to so many new ones; more are named in a line. */
+const FEW = 3;
+
+function Parts({ found }: { found: Schemas["ReviewView"] }) {
   const count = found.parts.length + found.more_parts;
+  const fresh = found.parts.filter((part) => part.state === "new");
+  const named = fresh.length > FEW ? fresh : [];
   return (
     <Section aria-labelledby="changed">
       <h2 id="changed">{count === 1 ? "1 part changes" : `${count} parts change`}</h2>
-      {found.parts.map((part) => (
-        <Changed key={`${part.kind} ${part.id}`}>
-          <h3>
-            {kindWords(part.kind)}
-            {part.name ? `: ${part.name}` : ""}
-            {part.state === "new" ? ", new" : part.state === "archived" ? ", archived" : ""}
-          </h3>
-          {part.state === "changed" ? <Differences found={part.differences} /> : null}
-        </Changed>
-      ))}
+      {named.length ? (
+        <div>
+          <h3>New</h3>
+          <Named parts={named} />
+        </div>
+      ) : null}
+      {found.parts
+        .filter((part) => !named.includes(part))
+        .map((part) => (
+          <div key={`${part.kind} ${part.id}`}>
+            <h3>
+              {kindWords(part.kind)}
+              {part.name ? `: ${part.name}` : ""}
+              {part.state === "new" ? ", new" : part.state === "archived" ? ", archived" : ""}
+            </h3>
+            {part.state === "changed" ? <Differences found={part.differences} /> : null}
+          </div>
+        ))}
       {found.more_parts ? (
         <p className="quiet">
-          {found.more_parts === 1 ? "1 more part changes" : `${found.more_parts} more parts change`}, and
-          would be too long to tell. All edits are under{" "}
-          <To to={`/s/${code}/release/history`}>Releases and edits</To>.
+          {found.more_parts === 1 ? "1 more part changes" : `${found.more_parts} more parts change`}; they are
+          too many to be told one by one.
         </p>
       ) : null}
     </Section>
   );
 }
 
+/** Many parts in a line for each kind. */
+export function Named({ parts }: { parts: { kind: string; name: string }[] }) {
+  return [...new Set(parts.map((part) => part.kind))].map((kind) => {
+    const names = parts.filter((part) => part.kind === kind).map((part) => part.name);
+    return (
+      <p key={kind}>
+        <span className="quiet">
+          {kindWords(kind)}
+          {names.length > 1 ? "s" : ""}
+          {names.some(Boolean) ? ": " : ""}
+        </span>
+        {names.filter(Boolean).join("; ")}
+      </p>
+    );
+  });
+}
+
 export function Differences({ found }: { found: Schemas["DifferenceView"][] }) {
   return (
-    <Table>
+    <Changed>
       <tbody>
         {found.map((one) => (
           <tr key={one.what}>
@@ -201,7 +227,7 @@ export function Differences({ found }: { found: Schemas["DifferenceView"][] }) {
           </tr>
         ))}
       </tbody>
-    </Table>
+    </Changed>
   );
 }
 

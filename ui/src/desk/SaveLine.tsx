@@ -60,6 +60,8 @@ const Versions = styled.section`
   }
   table {
     border-collapse: collapse;
+    table-layout: fixed;
+    min-width: 420px;
     width: 100%;
     font-size: 14.5px;
   }
@@ -70,7 +72,7 @@ const Versions = styled.section`
     padding: 5px 14px 5px 0;
     border-top: 1px solid var(--hairline);
     font-weight: 400;
-    overflow-wrap: anywhere;
+    overflow-wrap: break-word;
   }
   thead th {
     border: 0;

@@ -32,7 +32,7 @@ export const parts = (code: string, kind: ListKind, search: string) =>
     placeholderData: (old) => old,
   });
 
-export const part = (code: string, kind: ListKind, id: string) =>
+export const part = (code: string, kind: Schemas["Part"]["kind"], id: string) =>
   queryOptions({
     queryKey: ["site", code, "part", kind, id],
     queryFn: () =>

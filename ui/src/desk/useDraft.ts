@@ -4,7 +4,7 @@ import { useEffect, useState, useSyncExternalStore } from "react";
 
 import { api, data, type Schemas } from "../api/client";
 import { DraftSaver, type Part } from "./DraftSaver";
-import { historyOf, type ListKind } from "./history";
+import { historyOf } from "./history";
 import { madeHere, whoMade } from "./live";
 import { me, part as partQuery, refresh } from "./queries";
 import { anyUnsaved, letGo, saverOf } from "./savers";
@@ -13,7 +13,7 @@ import { anyUnsaved, letGo, saverOf } from "./savers";
 export function shown(queries: QueryClient, code: string, part: Part) {
   historyOf(code).seen(part);
   madeHere(code, part.change);
-  const key = partQuery(code, part.kind as ListKind, part.id).queryKey;
+  const key = partQuery(code, part.kind, part.id).queryKey;
   queries.setQueryData<Schemas["PartView"]>(key, (old) =>
     old && part.body !== null ? { ...old, part } : old,
   );
