@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import shutil
+from collections.abc import Callable
 
 from playwright.sync_api import Page, sync_playwright
 
@@ -13,7 +14,9 @@ from tests.browser.conftest import (
     Noted,
     Running,
     checkout_url,
+    expect_saved,
     fill,
+    go,
     new_running,
     open_context,
     open_over_page,
@@ -54,8 +57,8 @@ def main() -> None:
 
             _buyers(running, fresh())
             _for_buyers(running, fresh(viewport=PHONE), fresh(viewport=DESKTOP))
-            for scheme in ("light", "dark"):
-                _desk(running, fresh(color_scheme=scheme), dark=scheme == "dark")
+            _desk(running, fresh())
+            _other_sizes(running, fresh)
             browser.close()
     finally:
         running.stop_all()
@@ -88,33 +91,63 @@ def _for_buyers(running: Running, phone: Page, desktop: Page) -> None:
     counter = open_over_page(desktop, running)
     counter.frame_locator("iframe").get_by_label("Card number").wait_for()
     take(desktop, "website-with-counter")
-    desktop.goto(running.installation.cards_url)
-    desktop.evaluate(
-        "document.querySelectorAll('[data-key]').forEach(key => key.textContent = 'made at the first start')"
-    )
-    take(desktop, "standin-cards")
 
 
-def _desk(running: Running, page: Page, dark: bool) -> None:
-    if not dark:
-        page.goto(running.installation.desk_url)
-        page.get_by_role("button", name="Sign in").wait_for()
-        take(page, "sign-in")
+def _desk(running: Running, page: Page) -> None:
+    page.goto(running.installation.desk_url)
+    page.get_by_role("button", name="Sign in").wait_for()
+    take(page, "sign-in")
     sign_in(page, running)
-    sheets = {
-        "products": "products/coptic-kit",
+    go(page, running, "release")
+    page.get_by_label("What it is about").fill("Everything, for the first time")
+    page.get_by_role("button", name="Make release 1").click()
+    page.get_by_text("There is nothing to release").wait_for()
+    go(page, running, "checkouts/kit")
+    page.get_by_label("Heading", exact=True).fill("The Coptic stitch kit")
+    expect_saved(page)
+    take(page, "checkouts")
+    _dearer_kit(page, running, "52.00")
+    page.locator(".tax button").first.click()
+    take(page, "products")
+    for name, sheet in {
         "payments": "payments",
-        "checkouts": "checkouts/kit",
         "on-the-site": "on-the-site",
         "orders": "orders/test",
+        "stand-in-buyers": "stand-in-buyers/london?buyer=london",
+        "people": "people",
         "release": "release",
-    }
-    for name, sheet in sheets.items():
-        if dark and name not in {"products", "orders"}:
-            continue
-        page.goto(f"{running.installation.desk_url}/s/ostrel/{sheet}")
-        page.get_by_role("main").get_by_role("heading", level=1).wait_for()
-        take(page, f"{name}-dark" if dark else name)
+        "history": "release/history",
+    }.items():
+        go(page, running, sheet)
+        take(page, name)
+    page.goto(f"{running.installation.desk_url}/account")
+    page.get_by_role("button", name="Turn it on").wait_for()
+    take(page, "account")
+
+
+def _other_sizes(running: Running, fresh: Callable[..., Page]) -> None:
+    dark = sign_in(fresh(color_scheme="dark"), running)
+    _dearer_kit(dark, running, "54.00")
+    take(dark, "products-dark")
+    go(dark, running, "checkouts/kit?preview=phone&buyer=hamburg")
+    dark.frame_locator("iframe").frame_locator("iframe").get_by_label("Card number").wait_for()
+    take(dark, "preview-dark")
+    wide = sign_in(fresh(viewport={"width": 1920, "height": 1080}), running)
+    _dearer_kit(wide, running, "52.00", "?beside=london,kyoto")
+    take(wide, "products-wide")
+    phone = sign_in(fresh(viewport=PHONE), running)
+    go(phone, running, "products/coptic-kit")
+    phone.get_by_role("button", name="Tape ·").click()
+    take(phone, "tape-phone")
+
+
+def _dearer_kit(page: Page, running: Running, amount: str, tape: str = "") -> None:
+    """The kit's price is edited, so that the tape shows what it was."""
+    go(page, running, f"products/coptic-kit{tape}")
+    page.locator('[data-row="due"]').first.wait_for()
+    page.get_by_label("Amount in EUR", exact=True).fill(amount)
+    page.locator('s[aria-label^="was"]').first.wait_for()
+    expect_saved(page)
 
 
 if __name__ == "__main__":

@@ -38,9 +38,7 @@ async def test_an_edit_changes_the_draft_and_no_release(shop: Shop) -> None:
     state = await configuration.site_state(shop.context, shop.site_id)
     assert state.changed == 1
     told = await releases.look_through(shop.context, shop.site_id)
-    assert [(one.part.part_id, [d.what for d in one.differences]) for one in told.parts] == [
-        ("coptic-kit", ["name"])
-    ]
+    assert [(one.part.part_id, [d.what for d in one.differences]) for one in told.parts] == [("coptic-kit", ["name"])]
     assert state.release is not None
     assert (state.release.number, state.release.by_name) == (1, "Noor Vermaat")
 

@@ -206,7 +206,13 @@ async def following(web: Web) -> AsyncIterator[asyncio.Queue[Any]]:
     heard: asyncio.Queue[Any] = asyncio.Queue()
     left = asyncio.Event()
     headers = [(b"host", b"localhost:8400"), (b"cookie", f"skurrow_desk={web.desk.cookies['skurrow_desk']}".encode())]
-    scope: dict[str, Any] = {"type": "http", "asgi": {"version": "3.0"}, "http_version": "1.1", "method": "GET", "scheme": "http"}
+    scope: dict[str, Any] = {
+        "type": "http",
+        "asgi": {"version": "3.0"},
+        "http_version": "1.1",
+        "method": "GET",
+        "scheme": "http",
+    }
     scope |= {"path": f"{SITE}/live", "raw_path": f"{SITE}/live".encode(), "query_string": b"", "headers": headers}
     scope |= {"client": ("127.0.0.1", 1), "server": ("localhost", 8400)}
     asked = iter([{"type": "http.request", "body": b"", "more_body": False}])
