@@ -9,6 +9,7 @@ import { Copy } from "../kit/Copy";
 import { Field } from "../kit/Field";
 import { Notice } from "../kit/Notice";
 import { Section, Table } from "../kit/Sheet";
+import { when } from "../kit/when";
 import { Outside } from "./Outside";
 import { me as meQuery, sessions } from "./queries";
 import { SCHEMES, useScheme } from "./scheme";
@@ -147,9 +148,6 @@ function TurnOff({ onDone }: { onDone: () => void }) {
     </Form>
   );
 }
-
-const when = (at: string) =>
-  new Date(at).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" });
 
 /** A browser in a few words, from what it says of itself. */
 export function browserWords(agent: string): string {

@@ -10,8 +10,10 @@ import { Field } from "../kit/Field";
 import { Notice } from "../kit/Notice";
 import { Body, Row, Section, Sheet } from "../kit/Sheet";
 import { Stamp } from "../kit/Stamp";
+import { when } from "../kit/when";
 import { Waiting } from "./Waiting";
 import { gateways, refresh, type Mode } from "./queries";
+import { useRole } from "./role";
 
 const ABILITIES: Record<string, [can: string, cannot: string]> = {
   card_on_file: ["keeps a card on file", "does not keep cards on file"],
@@ -156,9 +158,6 @@ function ModeConnection({ code, adapter, mode, connection }: Props) {
   );
 }
 
-const when = (at: string) =>
-  new Date(at).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" });
-
 function Connected({
   code,
   connection,
@@ -177,6 +176,7 @@ function Connected({
       ),
   });
   const { mutate } = asked;
+  const { mayConfigure } = useRole(code);
   useEffect(() => mutate(), [mutate, connection.id]);
   const answer = asked.data;
   return (
@@ -200,9 +200,11 @@ function Connected({
       {asked.error ? <Notice kind="error">{asked.error.message}</Notice> : null}
       <div>
         <Button onPress={() => mutate()}>Ask again</Button>{" "}
-        <Button look="plain" onPress={change}>
-          Use other keys
-        </Button>
+        {mayConfigure ? (
+          <Button look="plain" onPress={change}>
+            Use other keys
+          </Button>
+        ) : null}
       </div>
     </>
   );
@@ -236,6 +238,9 @@ function ConnectForm({
       done?.();
     },
   });
+  const { mayConfigure } = useRole(code);
+  if (!mayConfigure)
+    return <p className="quiet">Not connected for {mode}. A developer of the site connects it.</p>;
   const keyProblem = fieldProblem(asked.error, "key");
   const merchantProblem = fieldProblem(asked.error, "merchant");
   return (

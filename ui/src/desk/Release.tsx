@@ -9,6 +9,7 @@ import { Confirm } from "../kit/Confirm";
 import { Field } from "../kit/Field";
 import { Notice } from "../kit/Notice";
 import { Body, Section, Sheet, Table } from "../kit/Sheet";
+import { when } from "../kit/when";
 import { Waiting } from "./Waiting";
 import { To, useGo } from "./places";
 import { refresh, review, useSite } from "./queries";
@@ -23,9 +24,6 @@ const KINDS: Record<string, string> = {
   product: "Product",
   checkout: "Checkout",
 };
-
-export const when = (at: string) =>
-  new Date(at).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" });
 
 export const kindWords = (kind: string) =>
   kind === "stand_in_buyer" ? "Stand-in buyer" : (KINDS[kind] ?? kind);
