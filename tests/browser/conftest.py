@@ -9,6 +9,7 @@ import shutil
 import signal
 import threading
 from collections.abc import Coroutine, Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass, field, fields
 from typing import Any
 from urllib.parse import urlsplit
@@ -112,30 +113,30 @@ def new_running(name: str, **settings: Any) -> Running:
     return Running(Installation(folder, ports, slow_seconds=2.5, gateway_seconds=4, server_options=options, **settings))
 
 
-@pytest.fixture(scope="session")
-def running() -> Iterator[Running]:
-    """One running installation with the demo, for all browser tests that do not break it."""
-    made = new_running("browser")
+@contextmanager
+def run_and_remove(made: Running, connected: bool = True) -> Iterator[Running]:
+    """Starts an installation with its demo; stops and removes it in the end."""
     try:
-        made.start_all()
+        made.start_all(connected)
         yield made
     finally:
         made.stop_all()
         made.installation.remove()
         shutil.rmtree(made.installation.folder, ignore_errors=True)
+
+
+@pytest.fixture(scope="session")
+def running() -> Iterator[Running]:
+    """One running installation with the demo, for all browser tests that do not break it."""
+    with run_and_remove(new_running("browser")) as made:
+        yield made
 
 
 @pytest.fixture(scope="session")
 def workshop() -> Iterator[Running]:
     """Another one, whose site is worked on by the tests of the desk: each leaves what the others need."""
-    made = new_running("workshop")
-    try:
-        made.start_all()
+    with run_and_remove(new_running("workshop")) as made:
         yield made
-    finally:
-        made.stop_all()
-        made.installation.remove()
-        shutil.rmtree(made.installation.folder, ignore_errors=True)
 
 
 @pytest.fixture

@@ -21,6 +21,7 @@ from tests.browser.conftest import (
     open_context,
     open_over_page,
     press_pay,
+    run_and_remove,
     sign_in,
 )
 
@@ -46,24 +47,17 @@ def main() -> None:
     """All of them."""
     shutil.rmtree(FOLDER, ignore_errors=True)
     FOLDER.mkdir(parents=True)
-    running = new_running("pictures")
-    try:
-        running.start_all()
-        with sync_playwright() as playwright:
-            browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox"])
+    with run_and_remove(new_running("pictures")) as running, sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox"])
 
-            def fresh(**options: object) -> Page:
-                return open_context(browser, Noted(), **options).new_page()
+        def fresh(**options: object) -> Page:
+            return open_context(browser, Noted(), **options).new_page()
 
-            _buyers(running, fresh())
-            _for_buyers(running, fresh(viewport=PHONE), fresh(viewport=DESKTOP))
-            _desk(running, fresh())
-            _other_sizes(running, fresh)
-            browser.close()
-    finally:
-        running.stop_all()
-        running.installation.remove()
-        shutil.rmtree(running.installation.folder, ignore_errors=True)
+        _buyers(running, fresh())
+        _for_buyers(running, fresh(viewport=PHONE), fresh(viewport=DESKTOP))
+        _desk(running, fresh())
+        _other_sizes(running, fresh)
+        browser.close()
 
 
 def _buyers(running: Running, page: Page) -> None:

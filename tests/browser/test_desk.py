@@ -19,6 +19,7 @@ from tests.browser.conftest import (
     new_running,
     open_context,
     press_pay,
+    run_and_remove,
     sign_in,
 )
 
@@ -30,13 +31,8 @@ def fresh() -> Iterator[Running]:
     pages = made.installation.folder / "website"
     shutil.copytree(ROOT / "demo" / "website", pages)
     made.installation.pages = pages
-    try:
-        made.start_all(connected=False)
+    with run_and_remove(made, connected=False):
         yield made
-    finally:
-        made.stop_all()
-        made.installation.remove()
-        shutil.rmtree(made.installation.folder, ignore_errors=True)
 
 
 def name_of(page: Page) -> Locator:

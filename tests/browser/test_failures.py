@@ -5,7 +5,6 @@ from __future__ import annotations
 import contextlib
 import json
 import re
-import shutil
 import time
 from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
@@ -14,21 +13,25 @@ import httpx
 import pytest
 from playwright.sync_api import Browser, expect
 
-from tests.browser.conftest import Noted, Running, checkout_url, fill, new_running, open_context, press_pay, sign_in
+from tests.browser.conftest import (
+    Noted,
+    Running,
+    checkout_url,
+    fill,
+    new_running,
+    open_context,
+    press_pay,
+    run_and_remove,
+    sign_in,
+)
 from tests.gateway.test_standin_cards import NUMBERS
 
 
 @pytest.fixture(scope="module")
 def fragile() -> Iterator[Running]:
     """An installation whose parts are stopped and killed."""
-    made = new_running("failures")
-    try:
-        made.start_all()
+    with run_and_remove(new_running("failures")) as made:
         yield made
-    finally:
-        made.stop_all()
-        made.installation.remove()
-        shutil.rmtree(made.installation.folder, ignore_errors=True)
 
 
 @pytest.mark.parametrize("events", ["arriving", "lost"])

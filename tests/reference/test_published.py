@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import base64
+import re
 from datetime import UTC, datetime
 from decimal import ROUND_HALF_UP, Decimal
 
@@ -17,6 +19,9 @@ from stdnum import luhn
 from skurrow.core.countries import COUNTRIES, EU
 from skurrow.core.money import LARGEST, MINOR_UNITS, included_tax
 from skurrow.core.rates import SHIPPED
+from skurrow.run.installation import ROOT
+from skurrow.service.context import Context
+from skurrow.service.two_step import _step
 from skurrow.standin.cards import CARDS
 from skurrow.web.desk.payments import fee_of_fifty
 
@@ -83,3 +88,51 @@ def test_signatures_are_those_of_standard_webhooks() -> None:
         "msg_p5jXN8AQM9LWM0D4loKWxJek", datetime.fromtimestamp(1614265330, UTC), '{"test": 2432232314}'
     )
     assert signed == "v1,g0hM9SsE+OTPJTGt/tmIKtSyZlE3uFJELVlNIOLJ1OE="
+
+
+@pytest.mark.parametrize(
+    ("seconds", "code"),
+    [
+        (59, "94287082"),
+        (1111111109, "07081804"),
+        (1111111111, "14050471"),
+        (1234567890, "89005924"),
+        (2000000000, "69279037"),
+        (20000000000, "65353130"),
+    ],
+)
+def test_codes_of_the_second_step_are_those_of_rfc_6238(seconds: int, code: str) -> None:
+    """Source: RFC 6238, appendix B, the SHA-1 rows; ours have the last six of those eight digits."""
+    key = base64.b32encode(b"12345678901234567890").decode()
+    told = replace_now(datetime.fromtimestamp(seconds, UTC))
+    assert _step(told, key, code[-6:]) == seconds // 30
+    assert _step(told, key, f"{(int(code[-6:]) + 1) % 10**6:06}") != seconds // 30
+
+
+def replace_now(now: datetime) -> Context:
+    """Means that tell nothing but the time."""
+    told = object.__new__(Context)
+    told.now = lambda: now
+    return told
+
+
+def test_contrast_of_the_materials_is_that_of_wcag() -> None:
+    """Source: WCAG 2.2, 1.4.3 (4.5 to 1 for text) and 1.4.11 (3 to 1 for what one operates), with its own formula."""
+    tokens = (ROOT / "ui/src/kit/tokens.ts").read_text()
+    dark, rest = tokens.split("export const Materials")
+    schemes = [dict(re.findall(r"--([a-z-]+): (#[0-9a-f]{6})\b", block)) for block in (dark, rest)]
+
+    def light(colour: str) -> float:
+        parts = [int(colour[i : i + 2], 16) / 255 for i in (1, 3, 5)]
+        red, green, blue = (c / 12.92 if c <= 0.04045 else ((c + 0.055) / 1.055) ** 2.4 for c in parts)
+        return 0.2126 * red + 0.7152 * green + 0.0722 * blue
+
+    def contrast(one: str, other: str) -> float:
+        high, low = sorted((light(one), light(other)), reverse=True)
+        return (high + 0.05) / (low + 0.05)
+
+    for scheme in schemes:
+        for ground in ("paper", "sheet", "tape"):
+            for ink in ("ink", "pencil", "slate", "verdigris", "madder"):
+                assert contrast(scheme[ink], scheme[ground]) >= 4.5, (ink, ground, scheme)
+            assert contrast(scheme["edge"], scheme[ground]) >= 3, ("edge", ground, scheme)

@@ -5,7 +5,7 @@ import { Button } from "../kit/Button";
 import { Notice } from "../kit/Notice";
 import { Section } from "../kit/Sheet";
 import type { Part } from "./DraftSaver";
-import { historyOf, whyNotUndone, type ListKind } from "./history";
+import { historyOf, whyNotUndone, type ListKind } from "./editHistory";
 import { useGo } from "./places";
 import { refresh } from "./queries";
 import { sendAll } from "./savers";

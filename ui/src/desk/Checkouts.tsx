@@ -5,14 +5,13 @@ import { useParams } from "react-router";
 import { api, data, Refused, type Schemas } from "../api/client";
 import { Button } from "../kit/Button";
 import { Empty } from "../kit/Empty";
-import { FindableList } from "../kit/FindableList";
 import { Notice } from "../kit/Notice";
 import { Sheet } from "../kit/Sheet";
 import { CheckoutEditor } from "./CheckoutEditor";
-import { PartLine } from "./PartLine";
+import { PartList } from "./PartList";
 import { Waiting } from "./Waiting";
 import { idFor } from "./bodies";
-import { historyOf } from "./history";
+import { historyOf } from "./editHistory";
 import { useGo } from "./places";
 import { part, parts, prices, refresh } from "./queries";
 import { useRole } from "./role";
@@ -61,34 +60,21 @@ export function Checkouts() {
     ) : null;
   return (
     <Sheet tabIndex={-1} aria-label="Checkouts">
-      <FindableList
+      <PartList
+        one="checkout"
         label="All checkouts"
-        find="Find a checkout"
+        asked={asked}
         search={search}
         onSearch={setSearch}
-        total={asked.data.pages[0]?.total}
-        nothing="No checkout is called that."
-        more={
-          asked.hasNextPage
-            ? { load: () => void asked.fetchNextPage(), loading: asked.isFetchingNextPage }
-            : undefined
-        }
+        to={`/s/${code}/checkouts`}
+        chosen={chosen}
         action={
           <>
             {adder()}
             {adding.error ? <Notice kind="error">{adding.error.message}</Notice> : null}
           </>
         }
-      >
-        {lines.map((line) => (
-          <PartLine
-            key={line.id}
-            to={`/s/${code}/checkouts/${line.id}`}
-            line={line}
-            active={line.id === chosen}
-          />
-        ))}
-      </FindableList>
+      />
       {chosen ? (
         <Chosen key={chosen} code={code} id={chosen} />
       ) : (

@@ -13,7 +13,7 @@ import { ShortcutList, useShortcuts, type Act } from "./shortcuts";
 import { StageMark } from "./StageMark";
 import { Tape } from "./Tape";
 import { Waiting } from "./Waiting";
-import { useHistory, whyNotUndone } from "./history";
+import { useHistory, whyNotUndone } from "./editHistory";
 import { LastSale, useLive, type LiveState } from "./live";
 import { To, useGo } from "./places";
 import { useSite } from "./queries";

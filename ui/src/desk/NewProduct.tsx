@@ -9,7 +9,7 @@ import { Field } from "../kit/Field";
 import { Notice } from "../kit/Notice";
 import { Body, Row } from "../kit/Sheet";
 import { idFor, KINDS, type ProductKind } from "./bodies";
-import { historyOf } from "./history";
+import { historyOf } from "./editHistory";
 import { useGo } from "./places";
 import { refresh, useSite } from "./queries";
 

@@ -5,10 +5,9 @@ import { useParams } from "react-router";
 import { Refused } from "../api/client";
 import { Button } from "../kit/Button";
 import { Empty } from "../kit/Empty";
-import { FindableList } from "../kit/FindableList";
 import { Sheet } from "../kit/Sheet";
 import { NewProduct } from "./NewProduct";
-import { PartLine } from "./PartLine";
+import { PartList } from "./PartList";
 import { ProductEditor } from "./ProductEditor";
 import { Waiting } from "./Waiting";
 import { useGo } from "./places";
@@ -25,34 +24,20 @@ export function Products() {
   const go = useGo();
   if (!asked.data) return <Waiting away={asked.failureCount > 0} again={() => void asked.refetch()} />;
   const lines = asked.data.pages.flatMap((page) => page.parts);
-  const total = asked.data.pages[0]?.total ?? 0;
   const chosen = id ?? (sought ? undefined : lines[0]?.id);
   const add = () => go(`/s/${code}/products/new`);
   return (
     <Sheet tabIndex={-1} aria-label="Products">
-      <FindableList
+      <PartList
+        one="product"
         label="All products"
-        find="Find a product"
+        asked={asked}
         search={search}
         onSearch={setSearch}
-        total={total}
-        nothing="No product is called that."
-        more={
-          asked.hasNextPage
-            ? { load: () => void asked.fetchNextPage(), loading: asked.isFetchingNextPage }
-            : undefined
-        }
+        to={`/s/${code}/products`}
+        chosen={chosen}
         action={mayConfigure ? <Button onPress={add}>Add a product</Button> : null}
-      >
-        {lines.map((line) => (
-          <PartLine
-            key={line.id}
-            to={`/s/${code}/products/${line.id}`}
-            line={line}
-            active={line.id === chosen}
-          />
-        ))}
-      </FindableList>
+      />
       {id === "new" ? (
         <NewProduct code={code} />
       ) : chosen ? (

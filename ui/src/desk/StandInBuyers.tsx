@@ -8,16 +8,15 @@ import { Choice } from "../kit/Choice";
 import { Country } from "../kit/Country";
 import { Empty } from "../kit/Empty";
 import { Field } from "../kit/Field";
-import { FindableList } from "../kit/FindableList";
 import { Notice } from "../kit/Notice";
 import { Body, Row, Section, Sheet } from "../kit/Sheet";
 import { Title } from "../kit/Title";
 import { ArchivePart } from "./ArchivePart";
-import { PartLine } from "./PartLine";
+import { PartList } from "./PartList";
 import { SaveLine, SaveTrouble } from "./SaveLine";
 import { Waiting } from "./Waiting";
 import { idFor, without, withValue } from "./bodies";
-import { historyOf } from "./history";
+import { historyOf } from "./editHistory";
 import { useGo } from "./places";
 import { part, parts, refresh, useSite } from "./queries";
 import { useRole } from "./role";
@@ -71,34 +70,21 @@ export function StandInBuyers() {
     ) : null;
   return (
     <Sheet tabIndex={-1} aria-label="Stand-in buyers">
-      <FindableList
+      <PartList
+        one="stand-in buyer"
         label="All stand-in buyers"
-        find="Find a stand-in buyer"
+        asked={asked}
         search={search}
         onSearch={setSearch}
-        total={asked.data.pages[0]?.total}
-        nothing="No stand-in buyer is called that."
-        more={
-          asked.hasNextPage
-            ? { load: () => void asked.fetchNextPage(), loading: asked.isFetchingNextPage }
-            : undefined
-        }
+        to={`/s/${code}/stand-in-buyers`}
+        chosen={chosen}
         action={
           <>
             {adder()}
             {error ? <Notice kind="error">{error}</Notice> : null}
           </>
         }
-      >
-        {lines.map((line) => (
-          <PartLine
-            key={line.id}
-            to={`/s/${code}/stand-in-buyers/${line.id}`}
-            line={line}
-            active={line.id === chosen}
-          />
-        ))}
-      </FindableList>
+      />
       {chosen ? (
         <Chosen key={chosen} code={code} id={chosen} onDuplicate={add} />
       ) : (

@@ -2,7 +2,7 @@
 import { infiniteQueryOptions, queryOptions, useQuery, type QueryClient } from "@tanstack/react-query";
 
 import { api, data, type Schemas } from "../api/client";
-import type { ListKind } from "./history";
+import type { ListKind } from "./editHistory";
 
 export const me = queryOptions({
   queryKey: ["me"],

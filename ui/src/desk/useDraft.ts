@@ -4,7 +4,7 @@ import { useEffect, useState, useSyncExternalStore } from "react";
 
 import { api, data, type Schemas } from "../api/client";
 import { DraftSaver, type Part } from "./DraftSaver";
-import { historyOf } from "./history";
+import { historyOf } from "./editHistory";
 import { madeHere, whoMade } from "./live";
 import { me, part as partQuery, refresh } from "./queries";
 import { anyUnsaved, letGo, saverOf } from "./savers";

@@ -2,7 +2,7 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 
 import { Refused, type Schemas } from "../api/client";
-import { EditHistory, whyNotUndone } from "./history";
+import { EditHistory, whyNotUndone } from "./editHistory";
 
 type Part = Schemas["Part"];
 const part = (change: number, body: unknown, id = "kit"): Part => ({
