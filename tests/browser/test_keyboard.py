@@ -88,7 +88,7 @@ def test_from_signing_in_to_a_released_product_with_a_copied_snippet(
     expect(page.get_by_role("option", name="Review and release")).to_be_visible()
     keys.press("ArrowDown")
     keys.press("Enter")
-    expect(page.get_by_role("heading", name="Product: Bone folder, new")).to_be_visible()
+    expect(page.get_by_role("region", name="parts change")).to_contain_text("Bone folder")
     tab_to(page, "What it is about")
     keys.type("The bone folder")
     keys.press("Control+Enter")

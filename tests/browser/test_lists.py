@@ -19,7 +19,7 @@ def crowded(workshop: Running, browser: Browser) -> str:
     """A site of its own with very many products; its code."""
     page = sign_in(open_context(browser, Noted()).new_page(), workshop)
     headers = {"origin": workshop.installation.desk_url}
-    site = {"name": "Crowded", "url": "https://crowded.example", "country": "NL", "currency": "EUR"}
+    site = {"name": "Crowded", "url": "https://zz-crowded.example", "country": "NL", "currency": "EUR"}
     desk = f"{workshop.installation.desk_url}/desk/api/sites"
     made = page.request.post(desk, headers=headers, data={**site, "time_zone": "Europe/Amsterdam"})
     code = str(made.json()["code"])

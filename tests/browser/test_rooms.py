@@ -55,6 +55,11 @@ def test_anything_is_jumped_to_by_its_name(desk: Page, workshop: Running) -> Non
         expect(desk.get_by_role("heading", name=heading, level=1)).to_be_visible()
     go(desk, workshop, "products")
     jump.click()
+    desk.keyboard.type("help")
+    desk.get_by_role("listbox").get_by_role("option", name="Help: shortcuts").click()
+    expect(desk.get_by_role("dialog", name="Shortcuts")).to_be_visible()
+    desk.keyboard.press("Escape")
+    jump.click()
     desk.keyboard.type("zzz")
     expect(desk.get_by_text("Nothing is called that.")).to_be_visible()
 

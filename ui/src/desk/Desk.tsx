@@ -20,6 +20,7 @@ import { SignIn } from "./SignIn";
 import { SiteSheet } from "./SiteSheet";
 import { StandInBuyers } from "./StandInBuyers";
 import { Waiting } from "./Waiting";
+import { lastSite } from "./lastSite";
 import { along } from "./places";
 import { me } from "./queries";
 
@@ -56,7 +57,7 @@ function SignedIn() {
     return <Waiting away={asked.failureCount > 0} again={() => void asked.refetch()} />;
   }
   if (asked.error) return <SignIn />;
-  const first = asked.data.sites[0]?.code;
+  const first = (asked.data.sites.find(({ code }) => code === lastSite()) ?? asked.data.sites[0])?.code;
   return (
     <Routes>
       <Route path="/account" element={<Account me={asked.data} />} />

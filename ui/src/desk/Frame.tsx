@@ -14,6 +14,7 @@ import { StageMark } from "./StageMark";
 import { Tape } from "./Tape";
 import { Waiting } from "./Waiting";
 import { useHistory, whyNotUndone } from "./editHistory";
+import { keepLastSite } from "./lastSite";
 import { LastSale, useLive, type LiveState } from "./live";
 import { To, useGo } from "./places";
 import { useSite } from "./queries";
@@ -253,6 +254,7 @@ function Room({ me, site }: { me: Schemas["Me"]; site: Schemas["SiteView"] }) {
   const tape = useRef<HTMLElement>(null);
   const before = useRef<Element>(null);
   useFocusOnArrival();
+  useEffect(() => keepLastSite(code), [code]);
   useWarning();
   // On narrow screens it is a drawer, which gives the focus back to where it was opened.
   const openTape = () => {
@@ -314,7 +316,7 @@ function Room({ me, site }: { me: Schemas["Me"]; site: Schemas["SiteView"] }) {
             Review and release
           </Button>
         ) : null}
-        <Jump code={code} inputRef={jumpField} />
+        <Jump code={code} inputRef={jumpField} onHelp={() => setHelping(true)} />
         <PersonMenu me={me} onHelp={() => setHelping(true)} />
       </Bar>
       <Columns>

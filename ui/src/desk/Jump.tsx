@@ -43,6 +43,9 @@ const KINDS: Record<Schemas["FoundView"]["kind"], string> = {
   order: "order",
 };
 
+/** Stands where an address would. */
+const HELP = "/?";
+
 /** Screens, and the words under which somebody may look for them. */
 const SCREENS: readonly (readonly [path: string, name: string, words: string])[] = [
   ...STAGES.map(([path, title]) => [path, title, "stage of the work order"] as const),
@@ -58,6 +61,7 @@ const SCREENS: readonly (readonly [path: string, name: string, words: string])[]
   ["checkouts", "Wording of a checkout", "under Checkouts: heading, text, pay button"],
   ["on-the-site", "Snippets and links", "under On the site: what is pasted into pages"],
   ["release", "Open for real buyers", "under Review and release"],
+  [HELP, "Help: shortcuts", "what each key does"],
 ];
 
 function pathOf(code: string, found: Schemas["FoundView"]): string {
@@ -75,7 +79,13 @@ function pathOf(code: string, found: Schemas["FoundView"]): string {
   }
 }
 
-export function Jump({ code, inputRef }: { code: string; inputRef: Ref<HTMLInputElement> }) {
+interface Props {
+  code: string;
+  inputRef: Ref<HTMLInputElement>;
+  onHelp: () => void;
+}
+
+export function Jump({ code, inputRef, onHelp }: Props) {
   const [typed, setTyped] = useState("");
   const sought = useDeferredValue(typed.trim());
   const asked = useQuery(jump(code, sought));
@@ -110,7 +120,12 @@ export function Jump({ code, inputRef }: { code: string; inputRef: Ref<HTMLInput
         onType={setTyped}
         onChoose={(key) => {
           setTyped("");
-          go(key.split(" ")[0] ?? "/");
+          const [path = "/"] = key.split(" ");
+          if (path === HELP) {
+            onHelp();
+            return;
+          }
+          go(path);
           // The field has done its work: left, it lets go of the list and of the rest of the page.
           requestAnimationFrame(() => {
             if (document.activeElement instanceof HTMLElement) document.activeElement.blur();

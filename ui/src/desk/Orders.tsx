@@ -55,7 +55,8 @@ export function Orders() {
     <Page tabIndex={-1} aria-label="Orders" className={book}>
       <FindableList
         label={`Orders of the ${book} book`}
-        find="Code, name or email"
+        find="Find an order"
+        placeholder="Code, name or email"
         search={search}
         onSearch={setSearch}
         nothing="No order fits."

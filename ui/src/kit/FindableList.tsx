@@ -7,8 +7,9 @@ import { Side } from "./Sheet";
 
 interface Props {
   label: string;
-  /** What stands in the search field while it is empty. */
+  /** What the search field is called, and what stands in it while it is empty. */
   find: string;
+  placeholder?: string;
   search: string;
   onSearch: (text: string) => void;
   /** How many there are that fit. */
@@ -23,6 +24,7 @@ interface Props {
 export function FindableList({
   label,
   find,
+  placeholder = find,
   search,
   onSearch,
   total,
@@ -52,7 +54,14 @@ export function FindableList({
             if (event.key === "ArrowDown") move(event);
           }}
         >
-          <Field label={find} bare placeholder={find} value={search} onChange={onSearch} type="search" />
+          <Field
+            label={find}
+            bare
+            placeholder={placeholder}
+            value={search}
+            onChange={onSearch}
+            type="search"
+          />
         </div>
         {action}
         {search.trim() && total !== undefined ? (
