@@ -163,3 +163,28 @@ def test_a_lost_live_view_says_so_and_catches_up(desk: Page, workshop: Running, 
     workshop.start("web")
     expect(row).to_contain_text(re.compile(r"· paid"), timeout=20_000)
     expect(desk.get_by_text("The live view is lost; trying again")).to_have_count(0)
+
+
+def test_a_window_that_nobody_looks_at_gives_its_connection_back_and_catches_up(
+    browser: Browser, workshop: Running, noted: Noted
+) -> None:
+    page = open_context(browser, noted).new_page()
+    page.clock.install()
+    sign_in(page, workshop)
+    go(page, workshop, "orders/test")
+    look = "Object.defineProperty(document, 'hidden', {{value: {}, configurable: true}});"
+    look += "document.dispatchEvent(new Event('visibilitychange'))"
+    page.evaluate(look.format("true"))
+    page.clock.fast_forward(31_000)
+    buyer = open_context(browser, noted).new_page()
+    buyer.goto(checkout_url(workshop, "class"))
+    fill(buyer, "unseen@example.org", name="Ula Ungesehen")
+    press_pay(buyer)
+    expect(buyer.get_by_role("heading", name="Thank you")).to_be_visible()
+    buyer.close()
+    row = page.get_by_role("link", name=re.compile("Ula Ungesehen"))
+    page.wait_for_timeout(1500)
+    expect(row).to_have_count(0)
+    page.evaluate(look.format("false"))
+    expect(row).to_contain_text("paid")
+    assert noted.problems == []

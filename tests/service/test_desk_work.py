@@ -343,6 +343,9 @@ async def test_what_happens_is_told_to_those_who_follow_that_site(shop: Shop) ->
             assert kinds == ["order.placed", "charge.attempted", "charge.made", "order.paid"]
             await released(shop)
             assert await asyncio.wait_for(mine.get(), 10) == {"kind": "release", "number": 1}
+            async with site_transaction(shop.context.pool, shop.site_id) as db:
+                await db.execute("delete from members")
+            assert await asyncio.wait_for(mine.get(), 10) == {"kind": "people"}
             assert other.get_nowait() == MISSED
             assert other.empty()
 

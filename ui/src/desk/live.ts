@@ -22,6 +22,8 @@ export interface Sale {
 export const LastSale = createContext<Sale | undefined>(undefined);
 export const useLastSale = () => useContext(LastSale);
 
+const UNSEEN = 30_000;
+
 const editors = new Map<string, string>();
 
 /** Who made a change of the draft, as far as it was told while this page is open. */
@@ -36,6 +38,8 @@ export function useLive(code: string): { state: LiveState; sale: Sale | undefine
     let source: EventSource | undefined;
     let timer: ReturnType<typeof setTimeout> | undefined;
     const open = () => {
+      clearTimeout(timer);
+      if (source && source.readyState !== EventSource.CLOSED) return;
       source = new EventSource(`/desk/api/sites/${encodeURIComponent(code)}/live`);
       source.onmessage = (message: MessageEvent<string>) => {
         const said = JSON.parse(message.data) as Told;
@@ -50,8 +54,16 @@ export function useLive(code: string): { state: LiveState; sale: Sale | undefine
         if (source?.readyState === EventSource.CLOSED) timer = setTimeout(open, 2500);
       };
     };
+    // A browser has few connections to a server. A window that nobody looks at gives its own back, and catches up.
+    const seen = () => {
+      clearTimeout(timer);
+      if (!document.hidden) open();
+      else timer = setTimeout(() => source?.close(), UNSEEN);
+    };
     open();
+    document.addEventListener("visibilitychange", seen);
     return () => {
+      document.removeEventListener("visibilitychange", seen);
       clearTimeout(timer);
       source?.close();
     };

@@ -117,14 +117,15 @@ begin
   else
     told := jsonb_build_object('kind', 'people');
   end if;
-  perform pg_notify('skurrow_sites', jsonb_build_object('site', new.site_id, 'told', told)::text);
+  perform pg_notify('skurrow_sites',
+    jsonb_build_object('site', coalesce(new.site_id, old.site_id), 'told', told)::text);
   return null;
 end $$;
 
 create trigger events_told after insert on events for each row execute function tell_listeners();
 create trigger revisions_told after insert on part_revisions for each row execute function tell_listeners();
 create trigger releases_told after insert on releases for each row execute function tell_listeners();
-create trigger members_told after insert or update on members for each row execute function tell_listeners();
+create trigger members_told after insert or update or delete on members for each row execute function tell_listeners();
 
 revoke execute on function invitation_site(bytea), sites_with_names(uuid), claim_mails(timestamptz, integer),
   tell_listeners() from public;
