@@ -118,6 +118,7 @@ def test_shortcuts_are_listed_and_do_what_the_list_says(desk: Page) -> None:
     expect(desk.get_by_label("Made out to")).to_be_focused()
     desk.keyboard.press("Alt+4")
     expect(desk.get_by_role("main", name="Checkouts")).to_be_focused()
+    expect(desk.get_by_role("button", name="Preview and try it")).to_be_visible()
     desk.keyboard.press("Alt+p")
     expect(desk.locator('iframe[title^="Preview"]')).to_be_visible()
     assert "buyer=hamburg" in desk.url, "the tape goes along"
