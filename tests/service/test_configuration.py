@@ -101,9 +101,23 @@ async def test_a_new_part_needs_a_name_of_its_own(shop: Shop) -> None:
     made = await edit(shop, 0, body, "awl")
     assert made.position == 9
     with pytest.raises(InvalidInput, match="already called"):
-        await edit(shop, 0, body, "awl")
+        await edit(shop, 0, {**body, "name": "Another awl"}, "awl")
     with pytest.raises(NotFound):
         await edit(shop, 7, body, "nothing")
+
+
+async def test_the_same_edit_once_more_is_stored_once_and_is_no_clash(shop: Shop) -> None:
+    kit = await part(shop)
+    body = {**kit.body, "name": "Renamed"}
+    first = await edit(shop, kit.change, body)
+    assert await edit(shop, kit.change, body) == first
+    new = {**body, "id": "other", "prices": [{**kit.body["prices"][0], "id": "other"}]}
+    made = await edit(shop, 0, new, "other")
+    assert await edit(shop, 0, new, "other") == made, "a lost answer makes no second product"
+    gone = await configuration.edit_part(shop.context, shop.site_id, None, "product", "other", made.change, None)
+    again = await configuration.edit_part(shop.context, shop.site_id, None, "product", "other", made.change, None)
+    assert again == gone
+    assert (await configuration.site_state(shop.context, shop.site_id)).row.head_change == 4
 
 
 async def test_a_new_checkout_gets_an_address_and_keeps_it(shop: Shop) -> None:

@@ -138,8 +138,10 @@ async def test_edits_that_fit_only_together_are_one_change(shop: Shop) -> None:
     both = [alone, Edit("checkout", "kit", checkout.change, {**checkout.body, "prices": ["new-kit"]})]
     rows = await configuration.edit_parts(shop.context, shop.site_id, None, both)
     assert {row.change for row in rows} == {2}
+    assert await configuration.edit_parts(shop.context, shop.site_id, None, both) == rows, "once more is the same"
+    late = Edit("product", "coptic-kit", kit.change, {**moved, "name": "Later"})
     with pytest.raises(Conflict) as clash:
-        await configuration.edit_parts(shop.context, shop.site_id, None, both)
+        await configuration.edit_parts(shop.context, shop.site_id, None, [late])
     assert isinstance(clash.value.current, Clash)
     assert (await configuration.site_state(shop.context, shop.site_id)).row.head_change == 2
 

@@ -265,6 +265,16 @@ async def test_it_is_turned_on_by_a_code_of_ones_own_key_only(shop: Shop) -> Non
     assert (await noor(shop)).sealed_totp is None
 
 
+async def test_another_device_takes_the_place_of_one_only_after_the_password(shop: Shop) -> None:
+    totp, _ = await turned_on(shop)
+    person = await noor(shop)
+    offer = two_step.offer(shop.context, person)
+    with pytest.raises(InvalidInput, match="on already"):
+        await two_step.turn_on(shop.context, person, offer.sealed, pyotp.TOTP(offer.key).at(shop.clock()))
+    shop.clock.ahead = timedelta(seconds=60)
+    assert await try_code(shop, totp.at(shop.clock())), "the first one still fits"
+
+
 async def test_the_key_lies_sealed_and_codes_hashed(shop: Shop) -> None:
     totp, codes = await turned_on(shop)
     async with siteless_transaction(shop.context.pool) as db:

@@ -135,11 +135,31 @@ async def edit_parts(context: Context, site_id: UUID, by: UUID | None, wanted: l
     """Writes new revisions of parts into the draft, as one change; all of them or none.
 
     Raises Conflict with a Clash when somebody else was faster, InvalidInput (paths within the part) when the draft
-    would not be right any more. Nothing is written then.
+    would not be right any more. Nothing is written then. The same edit once more, as after an answer that was lost,
+    finds itself stored and changes nothing.
     """
+    try:
+        return await _edit_parts(context, site_id, by, wanted)
+    except _Stored as stored:
+        return stored.parts
+
+
+class _Stored(Exception):
+    """Everything is as the edits want it already; raised so that not even a change is counted."""
+
+    def __init__(self, parts: list[PartRow]) -> None:
+        super().__init__("stored already")
+        self.parts = parts
+
+
+async def _edit_parts(context: Context, site_id: UUID, by: UUID | None, wanted: list[Edit]) -> list[PartRow]:
     async with site_transaction(context.pool, site_id) as db:
         change = await sites.next_change(db, site_id)
         base = await context.states.at(db, site_id, change - 1)
+        there = [(base.parts.get((edit.kind, edit.part_id)), edit) for edit in wanted]
+        stored = [part for part, edit in there if part and part.change != edit.seen and part.body == edit.body]
+        if stored and len(stored) == len(wanted):
+            raise _Stored(stored)
         now = context.now()
         revisions = [await _revision(db, site_id, base, edit, change, now) for edit in wanted]
         state = _edited(base, change, revisions)

@@ -42,8 +42,12 @@ def offer(context: Context, person: Person) -> Offer:
 async def turn_on(context: Context, person: Person, sealed: str, code: str) -> list[str]:
     """Turns the second step on once a code shows that the device has the key; returns the recovery codes.
 
-    Raises InvalidInput naming the field.
+    Raises InvalidInput naming the field, also where it is on: whoever changes the device turns it off first, with
+    their password.
     """
+    if person.sealed_totp is not None:
+        message = "Two-step sign-in is on already"
+        raise InvalidInput([Problem(("code",), message, "Turn it off first, then on with the other device", "on")])
     try:
         owner, _, key = context.vault.open(sealed.encode()).partition(" ")
     except InvalidToken:

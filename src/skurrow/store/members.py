@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from uuid import UUID
 
-from skurrow.store.database import Connection, one, rows, run, value
+from skurrow.store.database import Connection, one, rows, run
 
 
 @dataclass(frozen=True, slots=True)
@@ -110,15 +110,12 @@ async def open_invitations(connection: Connection, site_id: UUID) -> list[Invita
     )
 
 
-async def invitation(
-    connection: Connection, site_id: UUID, invitation_id: UUID, lock: bool = False
-) -> Invitation | None:
+async def invitation(connection: Connection, site_id: UUID, invitation_id: UUID) -> Invitation | None:
     """One invitation."""
-    query = f"{_INVITATION} where site_id = %(site)s and id = %(id)s"
     return await one(
         connection,
         Invitation,
-        query + " for update" if lock else query,
+        f"{_INVITATION} where site_id = %(site)s and id = %(id)s",
         {"site": site_id, "id": invitation_id},
     )
 
@@ -204,13 +201,3 @@ async def mail_sent(connection: Connection, site_id: UUID, mail_id: UUID, at: da
         "update mails set sent_at = %(at)s, sealed_text = '' where site_id = %(site)s and id = %(id)s",
         {"site": site_id, "id": mail_id, "at": at},
     )
-
-
-async def waiting_mails(connection: Connection, site_id: UUID, to_address: str) -> int:
-    """How many mails to an address wait."""
-    found = await value(
-        connection,
-        "select count(*) from mails where site_id = %(site)s and lower(to_address) = lower(%(to)s) and sent_at is null",
-        {"site": site_id, "to": to_address},
-    )
-    return int(found)
