@@ -13,16 +13,19 @@ from pydantic_core import to_json
 from benchmarks.measure import Result, side_by_side
 from skurrow.core.check import check_text
 from skurrow.core.edition import compile_site
-from skurrow.core.quote import Order, quote, read_order
+from skurrow.core.order import Order, read_order
+from skurrow.core.quote import quote
 from skurrow.run.installation import ROOT
 
-PRICES = ("kit", "thread", "patterns", "marbling", "papers")
+PRICES = ("kit", "thread", "parcel-month", "bench-month", "papers")
+COUPONS = ["BIND10", "PARCEL3"]
 
 
 class _Line(BaseModel):
     price: str
     name: str
     quantity: int
+    variant: str | None
     unit: str
     subtotal: str
     discount: str
@@ -30,6 +33,16 @@ class _Line(BaseModel):
     net: str
     tax: str
     total: str
+    reasons: list[dict[str, str]]
+
+
+class _Later(BaseModel):
+    on: str
+    prices: list[str]
+    net: str
+    tax: str
+    total: str
+    reasons: list[dict[str, str]]
 
 
 class _Tax(BaseModel):
@@ -48,17 +61,25 @@ class _Written(BaseModel):
     lines: list[_Line]
     delivery: None
     taxes: list[_Tax]
+    discounts: list[dict[str, str]]
     discount_total: str
     tax_total: str
     due_today: str
-    later: list[Any]
+    later: list[_Later]
+    plan: list[str]
     notes: list[dict[str, str]]
 
 
 def order(lines: int = 5) -> dict[str, Any]:
-    """An order of so many lines."""
+    """An order of so many lines, with coupons, a monthly parcel and a trial."""
     items = [{"price": PRICES[n % len(PRICES)], "quantity": 1} for n in range(lines)]
-    return {"at": "2026-11-24T10:00:00Z", "currency": "EUR", "items": items, "buyer": {"country": "NL"}}
+    return {
+        "at": "2026-11-24T10:00:00Z",
+        "currency": "EUR",
+        "items": items,
+        "coupons": COUPONS,
+        "buyer": {"country": "NL"},
+    }
 
 
 def run(rounds: int) -> list[Result]:
@@ -78,6 +99,8 @@ def run(rounds: int) -> list[Result]:
                 Decimal(line.net) + Decimal(line.tax)
             sum(Decimal(line.total) for line in written.lines)
             sum(Decimal(tax.amount) for tax in written.taxes)
+            for day in written.later:
+                Decimal(day.net) + Decimal(day.tax)
             return written.model_dump_json()
 
         assert json.loads(ours()) == json.loads(floor())

@@ -12,6 +12,7 @@ CONSTANT = QuoteView(
     currency="EUR",
     lines=[],
     taxes=[QuoteTax(place="NL", name="VAT", rate="0.21", base="39.67", amount="8.33")],
+    discount_total="0.00",
     due_today="48.00",
     tax_total="8.33",
     notes=[],

@@ -1,19 +1,23 @@
-"""The command line: work on site files without a server or a database."""
+"""The command line: work on site files without a server or a database, and loading them into a running one."""
 
 from __future__ import annotations
 
 import json
 import sys
+from collections.abc import Callable
+from datetime import datetime
 from pathlib import Path
 from typing import Any
 
 import click
 
 from skurrow.core.check import check_text
-from skurrow.core.edition import compile_site
+from skurrow.core.edition import Edition, compile_site
+from skurrow.core.order import QuoteRefused, read_order
 from skurrow.core.problems import InvalidInput, Problem
-from skurrow.core.quote import QuoteRefused, quote, read_order
+from skurrow.core.quote import quote, schedule
 from skurrow.core.site import SiteFile
+from skurrow.core.site_text import schema
 
 WRONG_INPUT = 2
 
@@ -46,22 +50,128 @@ def check(file: Path, as_json: bool) -> None:
         click.echo(f"{file} is right: {_content(site)}.")
 
 
+_SITE = click.argument("file", type=click.Path(dir_okay=False, path_type=Path))
+_ORDER = click.argument("order", type=click.Path(dir_okay=False, path_type=Path, allow_dash=True))
+
+
 @main.command("quote")
-@click.argument("file", type=click.Path(dir_okay=False, path_type=Path))
-@click.argument("order", type=click.Path(dir_okay=False, path_type=Path, allow_dash=True))
-def quote_command(file: Path, order: Path) -> None:
-    """Compute what an ORDER (JSON, - for standard input) costs under a site FILE, as JSON."""
+@_SITE
+@_ORDER
+@click.option("--many", is_flag=True, help="Read one order a line, write one result a line.")
+def quote_command(file: Path, order: Path, many: bool) -> None:
+    """Compute what an ORDER (JSON, - for standard input) costs under a site FILE, as JSON.
+
+    With --many a line that cannot be quoted gives problem details in its place, the others go on, and the command
+    ends with 2.
+    """
+    edition = _edition(file)
+    if not many:
+        _print(_answered(lambda: quote(edition, read_order(_json(_read(order)))).as_json()))
+        return
+    refused = 0
+    for line in _read(order).splitlines():
+        if not line.strip():
+            continue
+        try:
+            result = quote(edition, read_order(_json(line))).as_json()
+        except QuoteRefused as error:
+            refused += 1
+            result = _details("The order cannot be quoted", error.problems)
+        click.echo(json.dumps(result, ensure_ascii=False, separators=(",", ":")))
+    sys.exit(WRONG_INPUT if refused else 0)
+
+
+@main.command("schedule")
+@_SITE
+@_ORDER
+@click.option("--until", required=True, type=click.DateTime(["%Y-%m-%d"]), help="The last day, as in 2028-12-31.")
+def schedule_command(file: Path, order: Path, until: datetime) -> None:
+    """List every charge of an ORDER (JSON, - for standard input) under a site FILE up to a day, as JSON."""
+    edition = _edition(file)
+    _print(_answered(lambda: schedule(edition, read_order(_json(_read(order))), until.date())))
+
+
+@main.command("schema")
+def schema_command() -> None:
+    """Print the JSON Schema of a site file, for editors to complete and validate it."""
+    _print(schema())
+
+
+_AT = click.option("--site", "code", help="Which site; needed where there are several.")
+
+
+@main.command("export")
+@_AT
+def export_command(code: str | None) -> None:
+    """Write a site's draft as a site file to standard output."""
+    click.echo(_at_site(lambda at_site: at_site.export(code)), nl=False)
+
+
+@main.command("apply")
+@_SITE
+@_AT
+@click.option("--show", is_flag=True, help="Only say what would change.")
+@click.option("--yes", is_flag=True, help="Do not ask before applying.")
+def apply_command(file: Path, code: str | None, show: bool, yes: bool) -> None:
+    """Load a site FILE as the draft, after showing what would change: all or nothing.
+
+    What the file leaves out is archived. A file that was exported before others edited the site is refused. Pictures
+    that it speaks of are taken from the folder `pictures` beside it.
+    """
+    text = _read(file)
+    folder = file.parent / "pictures"
+    files = {one.name: one.read_bytes() for one in sorted(folder.glob("*.*"))} if folder.is_dir() else {}
+
+    would = _at_site(lambda at_site: at_site.apply(code, text, files, None))
+    _tell_changes(would)
+    if show:
+        return
+    if would.changes and not yes:
+        click.confirm("Make it the draft?", abort=True)
+    done = _at_site(lambda at_site: at_site.apply(code, text, files, would.change))
+    click.echo(f"The draft is at change {done.change}.")
+
+
+def _tell_changes(applied: Any) -> None:
+    if not applied.changes:
+        click.echo("Nothing would change.")
+    for one in applied.changes:
+        click.echo(f"{one.kind.replace('_', ' ')} {one.part_id} ({one.name}): {one.what}")
+        for difference in one.differences:
+            click.echo(f"    {difference.what}: {difference.before or 'nothing'} → {difference.after or 'nothing'}")
+
+
+def _at_site(work: Callable[[Any], Any]) -> Any:
+    """Does something at a site of the installation that runs here. What only that needs is not loaded before."""
+    from skurrow.run import at_site
+
     try:
-        edition = compile_site(check_text(_read(file)))
+        return work(at_site)
+    except InvalidInput as error:
+        _print_problems("The site file has errors", error.problems)
+    except at_site.NotDone as error:
+        click.echo(str(error), err=True)
+    sys.exit(WRONG_INPUT)
+
+
+def _edition(file: Path) -> Edition:
+    try:
+        return compile_site(check_text(_read(file)))
     except InvalidInput as error:
         _print_problems("The site file has errors", error.problems)
         sys.exit(WRONG_INPUT)
+
+
+def _answered(answer: Callable[[], Any]) -> Any:
     try:
-        result = quote(edition, read_order(_json(_read(order))))
+        return answer()
     except QuoteRefused as refused:
         _print_problems("The order cannot be quoted", refused.problems)
         sys.exit(WRONG_INPUT)
-    click.echo(json.dumps(result.as_json(), ensure_ascii=False, indent=2))
+
+
+def _print(result: Any) -> None:
+    click.echo(json.dumps(result, ensure_ascii=False, indent=2))
 
 
 def _read(file: Path) -> str:
@@ -85,14 +195,17 @@ def _json(text: str) -> Any:
 
 
 def _print_problems(title: str, problems: list[Problem]) -> None:
-    details = {
+    _print(_details(title, problems))
+
+
+def _details(title: str, problems: list[Problem]) -> dict[str, Any]:
+    return {
         "type": "about:blank",
         "title": title,
         "status": 422,
         "detail": problems[0].message,
         "errors": [problem.as_json() for problem in problems],
     }
-    click.echo(json.dumps(details, ensure_ascii=False, indent=2))
 
 
 def _ended(remedy: str) -> str:

@@ -245,8 +245,15 @@ def type_card(counter: Counter, number: str) -> None:
 
 
 def press_pay(counter: Counter) -> None:
-    """Presses the pay button."""
-    counter.get_by_role("button", name="EUR").click()
+    """Presses the pay button.
+
+    Right after a scroll Chromium may still hand a press to the frame of the card fields that stood there before; a
+    person's finger is slower than that.
+    """
+    button = counter.get_by_role("button", name="EUR")
+    button.scroll_into_view_if_needed()
+    button.page.wait_for_timeout(250)
+    button.click()
 
 
 def checkout_url(running: Running, checkout: str = "kit") -> str:

@@ -44,6 +44,8 @@ DESK = [
     *("products", "products/new", "products/nothing", "payments", "tax-and-delivery", "checkouts", "on-the-site"),
     *("routes", "rehearsals", "orders/test", "orders/live", "release", "release/history", "people", "site", "nowhere"),
     *("stand-in-buyers", "stand-in-buyers/nobody", "checkouts/kit?preview=phone", "checkouts/kit?preview=desktop"),
+    *("products/paper-parcel", "products/first-book", "products/evening-bench?price=bench-taste"),
+    *("coupons", "coupons/new", "coupons/nothing", "currencies", "products-csv", "site-file"),
     *("products/coptic-kit?beside=hamburg,london", "products/coptic-kit?buyer=real"),
 ]
 OUTSIDE = ["account", "new-site", "kit", "invited/nothing"]
@@ -107,6 +109,18 @@ def test_the_counter_and_its_pages(running: Running, browser: Browser, noted: No
         page.goto(url)
         expect(page.get_by_role("heading", level=1)).to_be_visible()
         problems[name] = found_by_axe(page)
+    for name in ("club", "evening", "press"):
+        page.goto(checkout_url(running, name))
+        expect(
+            page.get_by_role("list", name="Later charges").or_(page.get_by_text("Nothing is charged later"))
+        ).to_be_visible()
+        problems[name] = found_by_axe(page)
+    page.goto(checkout_url(running))
+    page.get_by_role("button", name="Use a coupon").click()
+    page.get_by_label("Coupon", exact=True).fill("nothing")
+    page.get_by_role("button", name="Use coupon").click()
+    expect(page.get_by_text("There is no coupon “nothing”")).to_be_visible()
+    problems["coupon"] = found_by_axe(page)
     page.goto(checkout_url(running, "patterns"))
     press_pay(page)
     expect(page.get_by_text("Type your name.")).to_be_visible()

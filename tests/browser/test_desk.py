@@ -117,7 +117,7 @@ def test_an_edit_is_saved_as_it_is_typed_and_kept_while_it_cannot_be(
 ) -> None:
     page = sign_in(open_context(browser, noted).new_page(), fresh)
     page.goto(f"{fresh.installation.desk_url}/s/ostrel/products/bench-press")
-    amount = page.get_by_label("Amount in EUR")
+    amount = page.get_by_label("Amount in EUR").first
     amount.fill("430.00")
     expect_saved(page)
     expect(page.get_by_role("link", name="Bench press")).to_contain_text("EUR 430.00")
@@ -132,7 +132,7 @@ def test_an_edit_is_saved_as_it_is_typed_and_kept_while_it_cannot_be(
     page.context.set_offline(False)
     expect_saved(page)
     page.reload()
-    expect(page.get_by_label("Amount in EUR")).to_have_value("432.00")
+    expect(page.get_by_label("Amount in EUR").first).to_have_value("432.00")
 
 
 def test_two_people_editing_the_same_find_out_before_either_overwrites(
@@ -213,7 +213,7 @@ def test_real_buyers_meet_the_release_and_test_buyers_the_draft(fresh: Running, 
     page.get_by_role("button", name="Open it").click()
     expect(page.get_by_role("heading", name="Open for real buyers")).to_be_visible()
     page.goto(f"{desk.desk_url}/s/ostrel/products/marbling")
-    page.get_by_label("Amount in EUR").fill("85.00")
+    page.get_by_label("Amount in EUR").first.fill("85.00")
     expect_saved(page)
 
     buyer = open_context(browser, noted).new_page()

@@ -110,3 +110,34 @@ def test_a_merge_holds_nothing_that_none_of_the_three_had(base: Any, mine: Any, 
     for path in both.clashes:
         ours, others = ({p: v for p, v in side.items() if p[: len(path)] == path} for side in sides[1:])
         assert ours != others
+
+
+def test_variants_held_prices_and_coupons_are_told_by_name() -> None:
+    before = {
+        "variants": [{"id": "moss", "name": "Moss"}],
+        "contains": [{"price": "kit", "quantity": 1}, {"price": "thread", "quantity": 2}],
+        "prices": [{"id": "m", "kind": "recurring", "every": "P1M", "amount": {"EUR": "24.00"}}],
+    }
+    after = {
+        "variants": [{"id": "moss", "name": "Moss", "stock": 4}, {"id": "chalk", "name": "Chalk"}],
+        "contains": [{"price": "thread", "quantity": 3}],
+        "prices": [
+            {"id": "m", "kind": "recurring", "every": "P3M", "amount": {"EUR": "24.00"}, "start": {"free": "P7D"}}
+        ],
+    }
+    assert [(d.what, d.before, d.after) for d in differences(before, after)] == [
+        ("held price kit", "price kit, quantity 1", None),
+        ("held price thread, quantity", "2", "3"),
+        ("price m, every", "P1M", "P3M"),
+        ("variant moss, stock", None, "4"),
+        ("variant chalk", None, "name Chalk"),
+        ("price m, start, free", None, "P7D"),
+    ]
+    coupon = differences(
+        {"id": "C", "percent": "10", "per_customer": 1}, {"id": "C", "percent": "15", "automatic": True}
+    )
+    assert [(d.what, d.before, d.after) for d in coupon] == [
+        ("percent", "10", "15"),
+        ("orders a customer", "1", None),
+        ("comes by itself", None, "yes"),
+    ]

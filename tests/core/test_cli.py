@@ -2,10 +2,15 @@
 
 from __future__ import annotations
 
+import copy
 import json
+import os
 import subprocess
 from pathlib import Path
 
+from jsonschema import Draft202012Validator
+
+from skurrow.core import site_file
 from skurrow.run.installation import ROOT
 
 DEMO = str(ROOT / "demo" / "site.yaml")
@@ -21,7 +26,7 @@ def skurrow(*arguments: str, given: str = "", where: Path = ROOT) -> subprocess.
 def test_the_demo_is_a_right_site_file() -> None:
     done = skurrow("check", DEMO)
     assert done.returncode == 0
-    assert "is right: 9 products" in done.stdout
+    assert "is right: 12 products" in done.stdout
 
 
 def test_check_tells_every_error_with_its_line(tmp_path: Path) -> None:
@@ -60,3 +65,61 @@ def test_a_missing_file_is_named() -> None:
     done = skurrow("quote", "/nowhere.yaml", "-", given=ORDER)
     assert done.returncode == 2
     assert "/nowhere.yaml cannot be read" in done.stderr
+
+
+def test_many_orders_are_one_result_a_line_and_a_wrong_one_stops_nobody() -> None:
+    given = "\n".join([ORDER, ORDER.replace("kit", "gone"), "", ORDER.replace("kit", "thread"), "{"])
+    done = skurrow("quote", DEMO, "-", "--many", given=given)
+    results = [json.loads(line) for line in done.stdout.splitlines()]
+    assert done.returncode == 2
+    assert [result.get("due_today") for result in results] == ["48.00", None, "12.00", None]
+    assert results[1]["errors"][0]["path"] == "items[0].price"
+    assert skurrow("quote", DEMO, "-", "--many", given=ORDER).returncode == 0
+
+
+def test_a_schedule_lists_every_charge_until_a_day() -> None:
+    done = skurrow("schedule", DEMO, "-", "--until", "2027-01-31", given=ORDER.replace("kit", "bench-month"))
+    assert [(one["on"], one["total"]) for one in json.loads(done.stdout)] == [
+        ("2026-12-04", "15.00"),
+        ("2027-01-04", "15.00"),
+    ]
+    wrong = skurrow("schedule", DEMO, "-", "--until", "soon", given=ORDER)
+    assert (wrong.returncode, "soon" in wrong.stderr) == (2, True)
+    far = skurrow("schedule", DEMO, "-", "--until", "2999-01-01", given=ORDER)
+    assert json.loads(far.stdout)["errors"][0]["path"] == "until"
+
+
+def test_the_published_schema_is_that_of_the_models_and_knows_right_from_wrong() -> None:
+    """Source: JSON Schema 2020-12, as the package jsonschema validates it."""
+    published = json.loads((ROOT / "docs" / "site-file.schema.json").read_text())
+    assert published == json.loads(skurrow("schema").stdout), "run ./skurrow schema > docs/site-file.schema.json"
+    Draft202012Validator.check_schema(published)
+    validator = Draft202012Validator(published)
+    data = site_file.read((ROOT / "demo" / "site.yaml").read_text()).data
+    assert list(validator.iter_errors(data)) == []
+    for path, value in (
+        (("products", 0, "prices", 0, "amount", "EUR"), 48.0),
+        (("products", 0, "prices", 0, "kind"), "onse"),
+        (("products", 2, "prices", 0, "every"), "1 month"),
+        (("site", "country"), "XX"),
+        (("coupons", 0, "until"), 2027),
+        (("coupons", 0, "prcent"), "10"),
+    ):
+        wrong = copy.deepcopy(data)
+        *around, name = path
+        here = wrong
+        for step in around:
+            here = here[step]
+        here[name] = value
+        assert list(validator.iter_errors(wrong)), path
+
+
+def test_without_a_running_skurrow_apply_says_what_to_do(tmp_path: Path) -> None:
+    done = subprocess.run(
+        [str(ROOT / "skurrow"), "apply", DEMO],
+        env={**os.environ, "SKURROW_STATE": str(tmp_path)},
+        capture_output=True,
+        text=True,
+        check=False,
+    )
+    assert (done.returncode, "Run ./start first" in done.stderr) == (2, True)

@@ -23,10 +23,18 @@ BUYERS = [
 
 amounts = st.sampled_from(["1.00", "48.00", "0.01", "1.234", "x"])
 prices = st.builds(
-    lambda name, amount, currency: {"id": name, "kind": "once", "amount": {"EUR": "5.00", currency: amount}},
+    lambda name, amount, currency, more: {
+        "id": name,
+        "kind": "once",
+        "amount": {"EUR": "5.00", currency: amount},
+        **more,
+    },
     st.sampled_from(["kit", "lessons", "fresh", "day"]),
     amounts,
     st.sampled_from(["EUR", "GBP", "JPY", "CHF"]),
+    st.sampled_from(
+        [{}, {}, {"offered": False}, {"kind": "recurring", "every": "P1M"}, {"kind": "free", "amount": None}]
+    ),
 )
 products = st.builds(
     lambda part_id, name, kind, priced, more: {"id": part_id, "name": name, "kind": kind, "prices": priced, **more},
@@ -34,10 +42,32 @@ products = st.builds(
     st.sampled_from(["Kit", "", "Another"]),
     st.sampled_from(["goods", "digital", "event"]),
     st.lists(prices, min_size=1, max_size=3),
-    st.sampled_from([{}, {"held_in": "NL"}, {"weight_g": 5}, {"stock": 3}]),
+    st.sampled_from(
+        [
+            {},
+            {"held_in": "NL"},
+            {"weight_g": 5},
+            {"stock": 3},
+            {"contains": [{"price": "lessons"}]},
+            {"ladder": ["kit"]},
+        ]
+    ),
+)
+coupons = st.builds(
+    lambda part_id, body: {"id": part_id, **body},
+    st.sampled_from(["BIND10", "bind10", "fresh"]),
+    st.sampled_from(
+        [
+            {"percent": "10"},
+            {"percent": "10", "only": ["kit", "handbook"], "automatic": True},
+            {"percent": "10", "only": ["gone"]},
+            {"amount": {"EUR": "5.00"}, "renewals": "all"},
+            {},
+        ]
+    ),
 )
 checkouts = st.builds(
-    lambda part_id, price: {"id": part_id, "name": "Form", "prices": [price]},
+    lambda part_id, price: {"id": part_id, "name": "Form", "prices": ["kit", price]},
     st.sampled_from(["kit", "new"]),
     st.sampled_from(["kit", "lessons", "nothing"]),
 )
@@ -56,6 +86,8 @@ buyers = st.builds(
 )
 bodies: st.SearchStrategy[tuple[str, str, dict[str, Any] | None]] = st.one_of(
     products.map(lambda body: ("product", body["id"], body)),
+    coupons.map(lambda body: ("coupon", body["id"], body)),
+    st.just(("coupon", "BIND10", None)),
     checkouts.map(lambda body: ("checkout", body["id"], body)),
     buyers.map(lambda body: ("stand_in_buyer", body["id"], body)),
     st.sampled_from(["kit", "lessons", "handbook"]).map(lambda part_id: ("product", part_id, None)),
@@ -91,7 +123,8 @@ def compiled(data: dict[str, Any]) -> Edition | None:
 def test_one_part_after_the_other_is_the_same_as_all_at_once(
     edits: list[tuple[str, str, dict[str, Any] | None]],
 ) -> None:
-    data = {**plain(), "stand_in_buyers": BUYERS}
+    coupon = {"id": "BIND10", "percent": "10", "only": ["kit", "lessons"]}
+    data = {**plain(), "stand_in_buyers": BUYERS, "coupons": [coupon]}
     step = compile_site(check_data(data))
     for kind, part_id, body in edits:
         changed = whole(data, kind, part_id, body)
@@ -104,6 +137,8 @@ def test_one_part_after_the_other_is_the_same_as_all_at_once(
             step = with_part(step, kind, part_id, body)
             assert step.site == expected.site
             assert step.prices == expected.prices
+            assert step.coupons == expected.coupons
+            assert (step.automatic, step.bundles) == (expected.automatic, expected.bundles)
             assert step.checkouts == expected.checkouts
             assert step.stand_in_buyers == expected.stand_in_buyers
             assert step.places == expected.places
@@ -120,8 +155,8 @@ def test_the_edition_it_began_from_stays_as_it_was() -> None:
 
 
 def test_what_everything_hangs_on_is_not_changed_by_itself() -> None:
-    kinds = ("site", "currencies", "tax", "product", "checkout", "stand_in_buyer")
-    assert [kind for kind in kinds if can_apply(kind)] == ["product", "checkout", "stand_in_buyer"]
+    kinds = ("site", "currencies", "tax", "product", "coupon", "checkout", "stand_in_buyer")
+    assert [kind for kind in kinds if can_apply(kind)] == ["product", "coupon", "checkout", "stand_in_buyer"]
 
 
 @pytest.mark.parametrize(

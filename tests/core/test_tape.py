@@ -10,11 +10,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from skurrow.core.edition import Edition
-from skurrow.core.quote import Buyer, Item, Order, quote
+from skurrow.core.order import Buyer, Item, Order
+from skurrow.core.quote import quote
 from skurrow.core.review import MOST_CHECKOUTS, review
 from skurrow.core.site import StandInBuyer
-from skurrow.core.tape import Fee, Tape, tape
-from tests.core.sites import edition, plain
+from skurrow.core.tape import Fee, Tape, Wanted, future, tape
+from tests.core.sites import edition, plain, shop, sold
 
 NOW = datetime(2026, 11, 26, 10, tzinfo=UTC)
 FEE = Fee("2.9", "0.30")
@@ -23,7 +24,7 @@ FEE = Fee("2.9", "0.30")
 def made(
     price: str = "kit", quantity: int = 1, currency: str = "EUR", country: str = "NL", under: Edition | None = None
 ) -> Tape:
-    return tape(under or edition(), price, quantity, currency, Buyer(country=country), NOW, FEE)
+    return tape(under or edition(), Wanted(price, quantity), currency, Buyer(country=country), NOW, FEE)
 
 
 def rows(one: Tape) -> list[tuple[str, str, str]]:
@@ -122,3 +123,83 @@ def test_a_review_of_very_many_checkouts_says_how_many_it_left_out(more: int) ->
     many = [{"id": f"c{n}", "name": "C", "prices": ["kit"]} for n in range(MOST_CHECKOUTS + more)]
     found = review(None, edition(checkouts=many), [buyer()], NOW)
     assert (len(found.buyers[0].effects), found.left_out) == (MOST_CHECKOUTS, more)
+
+
+def sold_tape(price: str, coupons: tuple[str, ...] = (), **more: object) -> Tape:
+    return tape(sold(), Wanted(price, coupons=coupons, **more), "EUR", Buyer(country="NL"), NOW, FEE)  # type: ignore[arg-type]
+
+
+def test_discounts_and_later_charges_are_rows_with_reasons() -> None:
+    one = sold_tape("month", ("FIRST3",))
+    assert rows(one)[:4] == [
+        ("line", "Paper parcel", "24.00"),
+        ("discount", "FIRST3", "-12.00"),
+        ("tax", "VAT 21 % NL, included", "2.08"),
+        ("due", "Due today", "12.00"),
+    ]
+    assert one.rows[1].reasons == ("50 % off, and off 2 of the later charges shown.",)
+    later = [row for row in one.rows if row.kind == "later"]
+    assert [(row.label, row.amount) for row in later][:3] == [
+        ("26 Dec 2026", "12.00"),
+        ("26 Jan 2027", "12.00"),
+        ("26 Feb 2027", "24.00"),
+    ]
+    assert later[0].reasons == (
+        "Paper parcel: 24.00 every month.",
+        "FIRST3: 50 % off, 12.00 less, charge 2 of 3.",
+        "Tax in it: 2.08.",
+    )
+
+
+def test_a_free_time_costs_nothing_today_and_no_fee_is_made_of_it() -> None:
+    one = sold_tape("year")
+    assert [row.kind for row in one.rows] == ["line", "tax", "due", "later", "later"]
+    assert one.rows[0].reasons == ("Free for 2 weeks; the first charge is on 10 Dec 2026.",)
+
+
+def test_a_coupon_that_does_not_count_says_why() -> None:
+    assert sold_tape("month", ("FIVER",)).notes == (
+        "The coupon FIVER counts from EUR 40.00 on: EUR 16.00 more is needed.",
+    )
+
+
+def test_a_variant_is_named_and_priced() -> None:
+    assert rows(sold_tape("coloured", variant="chalk"))[0] == ("line", "Coloured kit, Chalk", "52.00")
+
+
+@pytest.mark.parametrize(
+    ("price", "days", "more"),
+    [
+        ("kit", ["26 Nov 2026 48.00"], ""),
+        ("taste", ["26 Nov 2026 6.00", "26 Dec 2026 6.00", "26 Jan 2027 24.00", "26 Feb 2027 24.00"], "and so on"),
+        ("year", ["10 Dec 2026 240.00", "10 Dec 2027 240.00", "10 Dec 2028 240.00", "10 Dec 2029 240.00"], "and so on"),
+        ("press-4", ["26 Nov 2026 112.00", "26 Dec 2026 112.00", "26 Jan 2027 112.00", "26 Feb 2027 112.00"], ""),
+        ("moved", [], ""),
+    ],
+)
+def test_the_future_of_a_price(price: str, days: list[str], more: str) -> None:
+    under = sold()
+    found = future(under, under.prices[price], "EUR", NOW)
+    assert ([f"{day} {amount}" for day, amount in found.days], found.more) == (days, more)
+
+
+def test_a_review_tells_of_later_charges_and_of_every_choice() -> None:
+    checkouts = [{"id": "club", "name": "Club", "prices": ["month", "year"]}]
+    before = sold(checkouts=checkouts)
+    products = shop()["products"]
+    products[6]["prices"][0]["amount"] = {"EUR": "25.00"}
+    products[6]["prices"][2]["start"] = {"free": "P21D"}
+    after = sold(products=products, checkouts=checkouts)
+    (found,) = review(before, after, [buyer()], NOW).buyers
+    assert [(effect.what, effect.before, effect.after) for effect in found.effects] == [
+        (
+            "pays for month",
+            "EUR 24.00, tax 4.17, then 24.00 on 26 Dec 2026 and 11 more",
+            "EUR 25.00, tax 4.34, then 25.00 on 26 Dec 2026 and 11 more",
+        ),
+        (
+            "pays for year",
+            "EUR 0.00, tax 0.00, then 240.00 on 10 Dec 2026 and 1 more",
+            "EUR 0.00, tax 0.00, then 240.00 on 17 Dec 2026 and 1 more",
+        ),
+    ]

@@ -77,7 +77,8 @@ async def test_edits_of_different_parts_do_not_disturb_each_other(shop: Shop) ->
         ({"prices": [{"id": "kit", "kind": "once", "amount": {"EUR": "1.234"}}]}, "prices[0].amount.EUR"),
         ({"prices": [{"id": "other", "kind": "once", "amount": {"EUR": "1.23"}}]}, "checkouts[0].prices[0]"),
         ({"prices": [{"id": "press", "kind": "once", "amount": {"EUR": "1.23"}}]}, "id"),
-        ({"stock": 4}, "stock"),
+        ({"ladder": ["kit"]}, "ladder"),
+        ({"stock": -4}, "stock"),
         ({"colour": "red"}, "colour"),
     ],
 )
@@ -99,7 +100,7 @@ async def test_a_new_part_needs_a_name_of_its_own(shop: Shop) -> None:
         "prices": [{"id": "awl", "kind": "once", "amount": {"EUR": "9.00"}}],
     }
     made = await edit(shop, 0, body, "awl")
-    assert made.position == 9
+    assert made.position == 12
     with pytest.raises(InvalidInput, match="already called"):
         await edit(shop, 0, {**body, "name": "Another awl"}, "awl")
     with pytest.raises(NotFound):

@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
+import io
 import threading
 import uuid
 
 import psycopg
 import pytest
+from PIL import Image
 from psycopg import errors, sql
 
 from skurrow.run.cluster import Cluster
-from skurrow.service import members, releases, selling, visits
+from skurrow.service import members, pictures, products, releases, selling, visits
 from skurrow.store import sites
 from skurrow.store.database import site_transaction
 from skurrow.store.migrate import migrate
@@ -20,14 +22,23 @@ from tests.conftest import Database, Shop
 SITE_TABLES = [
     *("sites", "members", "part_revisions", "releases", "addresses", "connections"),
     *("gateway_events", "orders", "attempts", "charges", "events", "invitations", "mails"),
+    *("site_texts", "stock_levels", "stock_holds", "stock_counts", "coupon_counts", "coupon_uses", "pictures"),
 ]
 
 
 async def _paid_order(shop: Shop) -> None:
     counter = await visits.open_counter(shop.context, "ostrel-kit")
     visit = visits.read_visit(shop.context, counter.visit)
-    payment = selling.Payment("a@example.org", "A", "NL", await shop.cards.token(), "48.00")
+    choice = visits.Choice(variant="moss", coupons=("bind10",))
+    payment = selling.Payment("a@example.org", "A", "NL", await shop.cards.token(), "43.20", choice)
     assert (await selling.pay(shop.context, visit, payment)).state == "paid"
+
+
+def picture() -> bytes:
+    """A small picture, as a file."""
+    written = io.BytesIO()
+    Image.new("RGB", (40, 30), "#6A2C38").save(written, "PNG")
+    return written.getvalue()
 
 
 def test_every_table_with_a_site_is_guarded_and_owned_by_the_owner(database: Database) -> None:
@@ -48,6 +59,8 @@ async def test_without_a_site_the_application_sees_nothing_and_with_another_neit
     await _paid_order(shop)
     await releases.release(shop.context, shop.site_id, None, 1)
     somebody = Person(shop.person_id, "dev@ostrel.example", "Noor Vermaat", "")
+    await products.recount(shop.context, shop.site_id, shop.person_id, "coptic-kit", "test", "", 39, 38)
+    await pictures.add(shop.context, shop.site_id, None, "kit.png", picture())
     await members.invite(shop.context, shop.site_id, somebody, "new@mail.example.org", "owner")
     with psycopg.connect(shop.database.superuser) as everything:
         for table in set(SITE_TABLES) - {"gateway_events"}:

@@ -92,6 +92,7 @@ async def test_wrong_fields_are_named_and_nothing_is_charged(web: Web, changes: 
         "name": "A",
         "country": "NL",
         "expected": "48.00",
+        "variant": "moss",
         "token": "t",
     }
     answer = await web.counter.post("/counter/api/pay", json={**payment, **changes})

@@ -124,10 +124,10 @@ async def test_a_part_is_archived_and_what_is_sold_is_not(web: Web) -> None:
     await web.sign_in()
     used = await web.desk.delete(f"{SITE}/parts/product/coptic-kit", params={"seen": 1})
     assert (used.status_code, used.json()["errors"][0]["code"]) == (422, "in_use")
-    gone = await web.desk.delete(f"{SITE}/parts/product/linen-thread", params={"seen": 1})
+    gone = await web.desk.delete(f"{SITE}/parts/product/marbling-papers", params={"seen": 1})
     assert (gone.status_code, gone.json()["body"]) == (200, None)
-    assert (await web.desk.get(f"{SITE}/parts/product/linen-thread")).status_code == 404
-    again = await web.desk.delete(f"{SITE}/parts/product/linen-thread", params={"seen": 1})
+    assert (await web.desk.get(f"{SITE}/parts/product/marbling-papers")).status_code == 404
+    again = await web.desk.delete(f"{SITE}/parts/product/marbling-papers", params={"seen": 1})
     assert (again.status_code, again.json()) == (200, gone.json()), "asked twice, archived once"
 
 

@@ -21,7 +21,7 @@ from skurrow.store.database import site_transaction, siteless_transaction
 from skurrow.store.members import Invitation
 from skurrow.store.people import Person
 from tests.conftest import PASSWORD
-from tests.store.test_separation import SITE_TABLES
+from tests.store.test_separation import SITE_TABLES, picture
 from tests.web.conftest import ORIGIN, Web
 from tests.web.test_desk import buy
 
@@ -36,6 +36,12 @@ BODIES: dict[tuple[str, str], dict[str, Any]] = {
     ("POST", f"{BASE}/invitations"): {"email": "friend@mail.example.org", "role": "owner"},
     ("PUT", f"{BASE}/members/{{member}}"): {"role": "onlooker"},
     ("PUT", f"{BASE}/parts/{{kind}}/{{part_id}}"): {"seen": 1, "body": KIT},
+    ("POST", f"{BASE}/parts/{{kind}}/{{part_id}}/copy"): {},
+    ("POST", f"{BASE}/parts/{{kind}}/{{part_id}}/move"): {"after": None},
+    ("POST", f"{BASE}/pictures"): {},
+    ("POST", f"{BASE}/products.csv"): {"text": "product_id,price_id\nkit,kit\n", "seen": 1},
+    ("POST", f"{BASE}/site-file"): {"text": "format: skurrow-site/1", "seen": 1},
+    ("POST", f"{BASE}/stock/{{product_id}}"): {"mode": "test", "seen": 40, "counted": 39},
     ("POST", f"{BASE}/previews"): {"checkout": "kit", "buyer": {"id": "utrecht"}},
     ("POST", f"{BASE}/releases"): {"seen": 1},
     ("POST", f"{BASE}/releases/{{number}}/again"): {"seen": 1},
@@ -83,6 +89,7 @@ class Ids:
     member: str = NOWHERE
     kind: str = "product"
     part_id: str = "coptic-kit"
+    product_id: str = "coptic-kit"
     adapter: str = "standin-cards"
     number: str = "1"
     token: str = "x"
@@ -93,6 +100,8 @@ async def ask(desk: httpx.AsyncClient, method: str, path: str, ids: Ids) -> http
     """Asks an endpoint what it would be asked for."""
     address = re.sub(r"\{(\w+)\}", lambda found: str(getattr(ids, found[1])), path)
     params = {"seen": "1"} if (method, path) == ("DELETE", f"{BASE}/parts/{{kind}}/{{part_id}}") else None
+    if path.endswith("/pictures"):
+        return await desk.post(address, files={"picture": ("kit.png", picture())})
     body = BODIES.get((method, path))
     return await desk.request(method, address, params=params, json=body)
 

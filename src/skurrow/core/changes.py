@@ -33,14 +33,35 @@ _LABELS = {
     "min": "smallest quantity",
     "max": "largest quantity",
     "default": "chosen at first",
+    "offered": "offered",
+    "for": "for",
+    "payments": "number of payments",
+    "again": "again every",
+    "chosen": "amount that the buyer chooses",
+    "available_from": "comes out on",
+    "charged": "paid for",
+    "only": "products it is for",
+    "limit": "orders in all",
+    "per_customer": "orders a customer",
+    "renewals": "charges it counts for",
+    "combine": "combined with others",
+    "automatic": "comes by itself",
+    "picture": "picture",
     "when_untaxed": "when no tax is due",
     "business_proof": "proof of being a business",
     "person": "name they type",
     "postal_code": "postal code",
     "tax_number": "tax number",
 }
-_ENTRIES = {"prices": "price", "registrations": "registration", "rates": "own rate", "": "currency"}
-_SILENT = {"amount", "quantity", "prices", "registrations", "rates"}
+_ENTRIES = {
+    "prices": "price",
+    "variants": "variant",
+    "contains": "held price",
+    "registrations": "registration",
+    "rates": "own rate",
+    "": "currency",
+}
+_SILENT = {"amount", "quantity", *_ENTRIES}
 
 
 @dataclass(frozen=True, slots=True)
@@ -143,6 +164,8 @@ def label(path: tuple[str, ...]) -> str:
 def _key(entry: dict[str, Any], i: int) -> str:
     if "id" in entry or "code" in entry:
         return str(entry.get("id") or entry.get("code"))
+    if "price" in entry:
+        return f"{entry['price']} {entry.get('variant', '')}".rstrip()
     if "place" in entry:
         return " ".join(str(entry[name]) for name in ("place", "counts_as", "postal_prefix") if name in entry)
     return str(i)

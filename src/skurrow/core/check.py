@@ -7,21 +7,25 @@ Three passes: names of the contract that this version does not compute yet; shap
 from __future__ import annotations
 
 import copy
-from collections.abc import Container, Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import replace
 from typing import Any
 
 from pydantic import ValidationError
 
 from skurrow.core import site_file
-from skurrow.core.money import AmountError, parse_amount
+from skurrow.core.check_products import Known, coupons_problems, known_prices, products_problems, repeated
 from skurrow.core.problems import InvalidInput, Path, Problem, problems_of
 from skurrow.core.rates import rate_for
 from skurrow.core.site import (
     Checkout,
+    Chosen,
+    Content,
+    Coupon,
     Currency,
     Frozen,
     OwnRate,
+    Picture,
     Price,
     Product,
     Quantity,
@@ -29,44 +33,23 @@ from skurrow.core.site import (
     Site,
     SiteFile,
     StandInBuyer,
+    Start,
     Tax,
+    Variant,
 )
 
 _NOT_YET: dict[tuple[str, ...], str] = {
     ("delivery",): "delivery",
-    ("coupons",): "coupons",
     ("tax", "exempt"): "sellers who charge no tax",
     ("currencies", "*", "tax_included"): "currencies with tax on top",
     ("products", "*", "ladder"): "ladders",
-    ("products", "*", "contains"): "bundles",
-    ("products", "*", "variants"): "variants",
-    ("products", "*", "stock"): "stock",
-    ("products", "*", "available_from"): "goods that are not out yet",
     ("products", "*", "page"): "product pages",
-    ("products", "*", "picture"): "pictures",
     ("products", "*", "refund_days"): "refund windows",
-    **{
-        ("products", "*", "prices", "*", name): words
-        for name, words in {
-            "every": "recurring prices and instalments",
-            "payments": "instalments",
-            "again": "instalments that start again",
-            "start": "trials and different first payments",
-            "chosen": "amounts that the buyer chooses",
-            "offered": "prices that are kept but not offered",
-            "for": "prices for named customers",
-        }.items()
-    },
 }
 
 _NOT_YET_VALUES: dict[tuple[str, ...], dict[object, str]] = {
     ("tax", "included"): {False: "prices with tax on top"},
     ("tax", "rounding"): {"rate": "rounding by rate"},
-    ("products", "*", "prices", "*", "kind"): {
-        "recurring": "recurring prices",
-        "instalments": "instalments",
-        "free": "free prices",
-    },
 }
 
 _MODELS: dict[str, type[Frozen]] = {
@@ -79,6 +62,12 @@ _MODELS: dict[str, type[Frozen]] = {
     "products": Product,
     "prices": Price,
     "quantity": Quantity,
+    "start": Start,
+    "chosen": Chosen,
+    "variants": Variant,
+    "picture": Picture,
+    "contains": Content,
+    "coupons": Coupon,
     "checkouts": Checkout,
     "stand_in_buyers": StandInBuyer,
 }
@@ -90,6 +79,11 @@ KNOWN_NAMES = {
 
 def check_text(text: str) -> SiteFile:
     """A site file from its text. Raises InvalidInput with every problem, each with its line."""
+    return read_and_check(text)[0]
+
+
+def read_and_check(text: str) -> tuple[SiteFile, dict[str, Any]]:
+    """The same, with the plain data that stands in the text."""
     source = site_file.read(text)
     if source.data is None:
         raise InvalidInput(source.problems)
@@ -101,7 +95,7 @@ def check_text(text: str) -> SiteFile:
         raise InvalidInput(sorted(located, key=lambda p: (p.line or 0, p.where))) from None
     if source.problems:
         raise InvalidInput(source.problems)
-    return checked
+    return checked, source.data
 
 
 def check_data(data: Any) -> SiteFile:
@@ -125,7 +119,8 @@ def fitting_problems(site: SiteFile) -> list[Problem]:
     return [
         *_currency_problems(site),
         *_tax_problems(site),
-        *_product_problems(site),
+        *products_problems(site),
+        *coupons_problems(site),
         *_checkout_problems(site),
         *_stand_in_buyer_problems(site),
     ]
@@ -170,6 +165,17 @@ _HARMLESS: dict[str | int, Any] = {
     "rate": "1",
     "kind": "digital",
     "amount": {"EUR": "1"},
+    "every": "P1M",
+    "again": None,
+    "start": None,
+    "percent": "10",
+    "renewals": None,
+    "from": None,
+    "until": None,
+    "available_from": None,
+    "stock": None,
+    "picture": None,
+    "quantity": None,
 }
 
 
@@ -198,7 +204,7 @@ def without_not_yet(data: dict[str, Any], within: tuple[str, ...] = ()) -> tuple
             elif isinstance(child, str | bool) and child in _NOT_YET_VALUES.get(here, {}):
                 words = _NOT_YET_VALUES[here][child]
                 problems.append(_not_yet((*path, name), words, "Choose another value for now"))
-                kept[name] = {"included": True, "rounding": "line", "kind": "once"}[name]
+                kept[name] = {"included": True, "rounding": "line"}[name]
             else:
                 kept[name] = walk(child, (*path, name), here)
         return kept
@@ -213,18 +219,9 @@ def _not_yet(path: Path, words: str, remedy: str) -> Problem:
 # -- how the parts fit ------------------------------------------------------------------------------------
 
 
-def _repeated(ids: list[tuple[Path, str]], what: str) -> Iterator[Problem]:
-    seen: set[str] = set()
-    for path, name in ids:
-        if name in seen:
-            message = f"Another {what} is already called “{name}”"
-            yield Problem(path, message, "Give it a name of its own", "taken")
-        seen.add(name)
-
-
 def _currency_problems(site: SiteFile) -> Iterator[Problem]:
     codes = [(("currencies", i, "code"), c.code) for i, c in enumerate(site.currencies)]
-    yield from _repeated(list(codes), "currency")
+    yield from repeated(list(codes), "currency")
     base = site.currencies[0]
     if base.rate is not None or base.round_to is not None or base.less:
         yield Problem(
@@ -254,81 +251,28 @@ def _tax_problems(site: SiteFile) -> Iterator[Problem]:
         yield Problem(("tax", "rates"), message, f"Add a row with place: {home}, counts_as: standard, name and rate")
 
 
-def _product_problems(site: SiteFile) -> Iterator[Problem]:
-    yield from _repeated([(("products", i, "id"), p.id) for i, p in enumerate(site.products)], "product")
-    prices = [
-        (("products", i, "prices", j, "id"), price.id)
-        for i, product in enumerate(site.products)
-        for j, price in enumerate(product.prices)
-    ]
-    yield from _repeated(list(prices), "price")
-    for i, product in enumerate(site.products):
-        yield from product_problems(site, product, ("products", i))
-
-
-def product_problems(site: SiteFile, product: Product, path: Path) -> Iterator[Problem]:
-    """What is wrong with a product on a site whose currencies and home are right."""
-    if product.kind == "event" and product.held_in is None:
-        yield Problem((*path, "held_in"), "An event is taxed where it is held", "Add held_in with a country")
-    if product.kind != "event" and product.held_in is not None:
-        yield Problem((*path, "held_in"), "Only an event is held somewhere", "Remove it, or make the kind event")
-    if product.held_in is not None and product.held_in != site.site.country:
-        words = "events held outside the seller's own country"
-        yield _not_yet((*path, "held_in"), words, "Leave the product out for now")
-    defaults = [j for j, price in enumerate(product.prices) if price.default]
-    for j in defaults[1:]:
-        message = f"“{product.prices[defaults[0]].id}” is the default already"
-        yield Problem((*path, "prices", j, "default"), message, "Keep one default a product")
-    for j, price in enumerate(product.prices):
-        yield from _price_problems(site, price, (*path, "prices", j))
-
-
-def _price_problems(site: SiteFile, price: Price, path: Path) -> Iterator[Problem]:
-    base, sold_in = site.currencies[0].code, {c.code: c for c in site.currencies}
-    if price.quantity.min > price.quantity.max:
-        message = f"At least {price.quantity.min} and at most {price.quantity.max} leaves nothing"
-        yield Problem((*path, "quantity"), message, "Make max at least as large as min")
-    for code, text in price.amount.items():
-        if code not in sold_in:
-            message = f"The site does not sell in {code}"
-            yield Problem((*path, "amount", code), message, f"Add {code} to currencies, or remove the amount")
-            continue
-        try:
-            minor = parse_amount(text, code)
-        except AmountError as error:
-            message, _, remedy = str(error).partition("; ")
-            yield Problem((*path, "amount", code), message, remedy.capitalize() or "Write a smaller amount")
-            continue
-        if minor == 0:
-            message = "A price of nothing cannot be charged"
-            yield Problem((*path, "amount", code), message, "Write an amount above 0")
-    if base not in price.amount and any(c not in price.amount for c in sold_in):
-        message = f"An amount in {base}, the base currency, is missing"
-        yield Problem((*path, "amount", base), message, f"Add {base}, or an amount for every currency")
-    for code, currency in sold_in.items():
-        if code != base and code not in price.amount and currency.rate is None:
-            message = f"There is neither an amount in {code} nor a rate to convert to it"
-            yield Problem((*path, "amount", code), message, f"Add an amount, or a rate to the currency {code}")
-
-
 def _checkout_problems(site: SiteFile) -> Iterator[Problem]:
-    yield from _repeated([(("checkouts", i, "id"), c.id) for i, c in enumerate(site.checkouts)], "checkout")
-    known = {price.id for product in site.products for price in product.prices}
+    yield from repeated([(("checkouts", i, "id"), c.id) for i, c in enumerate(site.checkouts)], "checkout")
+    known = known_prices(site)
     for i, checkout in enumerate(site.checkouts):
         yield from checkout_problems(known, checkout, ("checkouts", i))
 
 
-def checkout_problems(known: Container[str], checkout: Checkout, path: Path) -> Iterator[Problem]:
+def checkout_problems(known: Mapping[str, Known], checkout: Checkout, path: Path) -> Iterator[Problem]:
     """What is wrong with a checkout where these prices are known."""
+    yield from repeated([((*path, "prices", j), price) for j, price in enumerate(checkout.prices)], "price here")
     for j, price in enumerate(checkout.prices):
         if price not in known:
             message = f"There is no price “{price}”"
             yield Problem((*path, "prices", j), message, "Choose one of a product's prices", "unknown")
+        elif not known[price].price.offered:
+            message = f"The price “{price}” is kept for those who have it, and not offered"
+            yield Problem((*path, "prices", j), message, "Choose another price, or offer this one again")
 
 
 def _stand_in_buyer_problems(site: SiteFile) -> Iterator[Problem]:
     ids = [(("stand_in_buyers", i, "id"), buyer.id) for i, buyer in enumerate(site.stand_in_buyers)]
-    yield from _repeated(list(ids), "stand-in buyer")
+    yield from repeated(list(ids), "stand-in buyer")
     for i, buyer in enumerate(site.stand_in_buyers):
         yield from stand_in_buyer_problems(site, buyer, ("stand_in_buyers", i))
 

@@ -5,56 +5,134 @@ Amounts are whole minor units in every currency of the site, own or converted.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass, field
 from decimal import Decimal
+from typing import Any, TypeVar, cast
 
+from skurrow.core.durations import NOTHING, parse_duration
 from skurrow.core.money import LARGEST, convert, parse_amount
 from skurrow.core.rates import Rate, rate_for
-from skurrow.core.site import LISTS, Checkout, Price, Product, SiteFile, StandInBuyer
+from skurrow.core.rhythm import Rhythm
+from skurrow.core.site import LISTS, Amounts, Checkout, Coupon, Price, Product, SiteFile, StandInBuyer
+
+T = TypeVar("T")
+
+MinorAmounts = dict[str, int]
+"""Minor units by currency."""
+
+
+@dataclass(frozen=True, slots=True)
+class Limits:
+    """What a buyer may choose to pay: from, up to (None: any amount), and what is filled in at first."""
+
+    minimum: MinorAmounts
+    maximum: MinorAmounts | None
+    suggested: MinorAmounts | None
+
+
+class Remembered:
+    """What has been worked out about a price, by what it depends on. An edition never changes, so neither does this."""
+
+    __slots__ = ("_found",)
+    _MOST = 512
+
+    def __init__(self) -> None:
+        self._found: dict[Any, Any] = {}
+
+    def get(self, key: Any, make: Callable[[], T]) -> T:
+        """What was made for this key before, or is made now."""
+        found = self._found.get(key)
+        if found is None:
+            if len(self._found) >= self._MOST:
+                self._found.clear()
+            found = self._found[key] = make()
+        return cast(T, found)
 
 
 @dataclass(frozen=True, slots=True)
 class PricedProduct:
-    """A price with its product, its amounts in minor units, which of them are converted, and the home rate."""
+    """A price with its product, compiled.
+
+    `amounts` is one regular charge of one piece (of a chosen amount: the suggestion, or the least), `converted` which
+    currencies of it are converted, `starts` a different first payment, `variants` the amounts of each variant.
+    `known` saves working out twice what many orders have in common.
+    """
 
     product: Product
     price: Price
-    amounts: dict[str, int]
+    amounts: MinorAmounts
     converted: frozenset[str]
     home_rate: Rate
+    rhythm: Rhythm
+    starts: MinorAmounts
+    variants: dict[str, MinorAmounts]
+    chosen: Limits | None
+    known: Remembered = field(default_factory=Remembered, compare=False, repr=False)
+
+
+@dataclass(frozen=True, slots=True)
+class PricedCoupon:
+    """A coupon, compiled: `percent` as a ratio, amounts and minimums by currency, its products (None: all).
+
+    `label` is what buyers read.
+    """
+
+    coupon: Coupon
+    label: str
+    percent: tuple[int, int] | None
+    amounts: MinorAmounts
+    minimums: MinorAmounts
+    only: frozenset[str] | None
 
 
 @dataclass(frozen=True, slots=True)
 class Edition:
-    """A checked site with its prices, checkouts and stand-in buyers by id, and its currencies, the base first.
+    """A checked site with its prices, coupons, checkouts and stand-in buyers by id, and its currencies, the base first.
 
-    `places` says where in each list of the site a part stands, by its id.
+    `places` says where in each list of the site a part stands, by its id; `bundles` are the products that hold others.
     """
 
     site: SiteFile
     prices: dict[str, PricedProduct]
+    coupons: dict[str, PricedCoupon]
     checkouts: dict[str, Checkout]
     currencies: tuple[str, ...]
     stand_in_buyers: dict[str, StandInBuyer]
     places: dict[str, dict[str, int]]
+    automatic: tuple[str, ...]
+    bundles: frozenset[str]
 
     @property
     def base(self) -> str:
         """The currency in which amounts are written first."""
         return self.currencies[0]
 
+    def product(self, name: str) -> Product | None:
+        """A product by its id."""
+        at = self.places["products"].get(name)
+        return None if at is None else self.site.products[at]
+
 
 def compile_site(site: SiteFile) -> Edition:
     """The edition of a site that `check` has accepted."""
-    prices = {price.price.id: price for product in site.products for price in priced(site, product)}
+    coupons = {coupon.id: priced_coupon(site, coupon) for coupon in site.coupons}
     return Edition(
         site=site,
-        prices=prices,
+        prices={price.price.id: price for product in site.products for price in priced(site, product)},
+        coupons=coupons,
         checkouts={checkout.id: checkout for checkout in site.checkouts},
         currencies=tuple(currency.code for currency in site.currencies),
         stand_in_buyers={buyer.id: buyer for buyer in site.stand_in_buyers},
         places={name: {part.id: i for i, part in enumerate(getattr(site, name))} for name in LISTS.values()},
+        automatic=automatic_of(site.coupons),
+        bundles=frozenset(product.id for product in site.products if product.contains),
     )
+
+
+def automatic_of(coupons: Iterable[Coupon]) -> tuple[str, ...]:
+    """The coupons that come by themselves, in file order."""
+    return tuple(coupon.id for coupon in coupons if coupon.automatic)
 
 
 def priced(site: SiteFile, product: Product) -> list[PricedProduct]:
@@ -63,21 +141,86 @@ def priced(site: SiteFile, product: Product) -> list[PricedProduct]:
     rate = rate_for(home, product.counts_as, site.tax.rates)
     if rate is None:
         raise ValueError(f"no tax rate for {home}: the site was not checked")
-    found = []
-    for price in product.prices:
-        amounts = _amounts(site, price)
-        converted = frozenset(code for code in amounts if code not in price.amount)
-        found.append(PricedProduct(product, price, amounts, converted, rate))
-    return found
+    own = {v.id: product_amounts(site, v.amount) for v in product.variants if v.amount is not None}
+    return [_priced(site, product, price, rate, own) for price in product.prices]
 
 
-def _amounts(site: SiteFile, price: Price) -> dict[str, int]:
+def _priced(site: SiteFile, product: Product, price: Price, rate: Rate, own: dict[str, MinorAmounts]) -> PricedProduct:
+    limits = None
+    written: Amounts = price.amount or {}
+    if price.kind == "free":
+        amounts = {currency.code: 0 for currency in site.currencies}
+    elif price.chosen is not None:
+        limits = Limits(
+            plain_amounts(site, price.chosen.minimum),
+            plain_amounts(site, price.chosen.maximum) if price.chosen.maximum else None,
+            plain_amounts(site, price.chosen.suggested) if price.chosen.suggested else None,
+        )
+        amounts = limits.suggested or limits.minimum
+    else:
+        amounts = product_amounts(site, written)
+    takes_place = price.kind != "free" and limits is None
+    start = price.start
+    return PricedProduct(
+        product=product,
+        price=price,
+        amounts=amounts,
+        converted=frozenset(code for code in amounts if code not in written) if takes_place else frozenset(),
+        home_rate=rate,
+        rhythm=rhythm_of(price),
+        starts=product_amounts(site, start.amount) if start is not None and start.amount else {},
+        variants={v.id: own.get(v.id, amounts) if takes_place else amounts for v in product.variants},
+        chosen=limits,
+    )
+
+
+def rhythm_of(price: Price) -> Rhythm:
+    """When a checked price is charged."""
+    if price.kind in ("once", "free") or price.every is None:
+        return Rhythm(price.kind)
+    start = price.start
+    length = None if start is None else start.free or start.for_
+    return Rhythm(
+        kind=price.kind,
+        every=parse_duration(price.every),
+        payments=price.payments or 1,
+        again=parse_duration(price.again) if price.again else None,
+        start=parse_duration(length) if length else NOTHING,
+        starts=start.times if start is not None and start.amount else 0,
+        free=start is not None and start.free is not None,
+    )
+
+
+def priced_coupon(site: SiteFile, coupon: Coupon) -> PricedCoupon:
+    """A coupon with its amounts in every currency of the site."""
+    numerator, denominator = (coupon.percent or Decimal(0)).as_integer_ratio()
+    return PricedCoupon(
+        coupon=coupon,
+        label=coupon.name or coupon.id,
+        percent=(numerator, denominator * 100) if numerator else None,
+        amounts=plain_amounts(site, coupon.amount) if coupon.amount else {},
+        minimums=plain_amounts(site, coupon.minimum) if coupon.minimum else {},
+        only=frozenset(coupon.only) if coupon.only is not None else None,
+    )
+
+
+def product_amounts(site: SiteFile, written: Amounts) -> MinorAmounts:
+    """Amounts of a product: those that are missing are converted from the base, rounded as the currency says."""
+    return _amounts(site, written, as_written=False)
+
+
+def plain_amounts(site: SiteFile, written: Amounts) -> MinorAmounts:
+    """Amounts of coupons, minimums and thresholds: converted to the minor unit only."""
+    return _amounts(site, written, as_written=True)
+
+
+def _amounts(site: SiteFile, written: Amounts, as_written: bool) -> MinorAmounts:
     base = site.currencies[0].code
-    amounts = {code: parse_amount(text, code) for code, text in price.amount.items()}
+    amounts = {code: parse_amount(text, code) for code, text in written.items()}
     for currency in site.currencies:
         if currency.code in amounts or currency.rate is None:
             continue
-        rate: Decimal = currency.rate
-        amount = convert(amounts[base], base, currency.code, rate, currency.round_to, currency.less)
+        round_to, less = (None, Decimal(0)) if as_written else (currency.round_to, currency.less)
+        amount = convert(amounts[base], base, currency.code, currency.rate, round_to, less)
         amounts[currency.code] = min(amount, LARGEST + 1)
     return amounts

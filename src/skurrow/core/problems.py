@@ -73,6 +73,8 @@ _PATTERNS = {
     "country": "two capital letters of ISO 3166-1, as in NL",
     "currency": "three capital letters of ISO 4217, as in EUR",
     "place": "a country or a region in full, as in NL or US-NY",
+    "coupon": "letters, digits and single hyphens, as in SPRING-10",
+    "picture": 'small letters, digits and hyphens with .png, .jpg or .webp, as in "kit.webp"',
     "colour": 'six hexadecimal digits, as in "#6A2C38"',
 }
 

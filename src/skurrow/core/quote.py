@@ -1,6 +1,6 @@
-"""A quote: what one order costs, exactly, with its reasons.
+"""A quote: what one order costs today and later, exactly, with its reasons.
 
-Computed here for `once` prices with tax included at the seller's own rate. Whatever else an order asks for is
+Tax is computed here as far as it is the seller's own rate, included in amounts. Whatever else an order asks for is
 refused in plain words (`QuoteRefused`), never guessed. Same site, same order: same quote.
 
 Sources: docs of the contract in `docs/computing.md`; ISO 4217 minor units; rounding half up per line, as HMRC
@@ -9,103 +9,51 @@ VAT Notice 700 §17.5 allows (from memory).
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import date
 from decimal import Decimal
-from functools import lru_cache
-from typing import Annotated, Any, NamedTuple
+from functools import lru_cache, partial
+from typing import Any, NamedTuple
 
-from pydantic import AwareDatetime, BaseModel, BeforeValidator, ConfigDict, Field, ValidationError
-
-from skurrow.core.countries import COUNTRIES, EU, in_eu
+from skurrow.core.charges import Charges, DayCharge
+from skurrow.core.countries import EU
+from skurrow.core.discounts import Charged, Cuts, Discount, Note, Reckoning, percent_text, signature
+from skurrow.core.durations import NOTHING
 from skurrow.core.edition import Edition, PricedProduct
-from skurrow.core.money import LARGEST, amount_writer, format_amount, included_tax
-from skurrow.core.problems import InvalidInput, Path, Problem, problems_of
-from skurrow.core.site import Country
+from skurrow.core.money import LARGEST, AmountError, amount_writer, format_amount, parse_amount
+from skurrow.core.order import Item, Order, OwnDiscount, QuoteRefused
+from skurrow.core.problems import Path, Problem
+from skurrow.core.rates import Rate
+from skurrow.core.reasons import Reason, day_reasons, line_reasons, plan_words
+from skurrow.core.tax import NOTED, Ruling, ruling, why_home
 from skurrow.core.words import sentence
 
 FORMAT = "skurrow-quote/1"
-
-
-class _Given(BaseModel):
-    model_config = ConfigDict(frozen=True, extra="forbid")
-
-
-class Item(_Given):
-    """One thing ordered: `quantity` of a price."""
-
-    price: str
-    quantity: Annotated[int, Field(strict=True, ge=1, le=9999)] = 1
-    variant: str | None = None
-    chosen: str | None = None
-    own_discount: dict[str, Any] | None = None
-
-
-class Buyer(_Given):
-    """Who buys, as far as amounts depend on it."""
-
-    country: Country
-    region: str | None = None
-    postal_code: str | None = None
-    business: bool = False
-    tax_number: str | None = None
-    tax_number_confirmed: bool | None = None
-    deliver_to: dict[str, Any] | None = None
-
-
-def _instant(value: object) -> object:
-    if isinstance(value, str):
-        try:
-            return datetime.fromisoformat(value)
-        except ValueError:
-            raise ValueError(f'"{value}" is no instant; write it as in "2026-11-24T10:00:00Z"') from None
-    return value
-
-
-class Order(_Given):
-    """What is asked to be quoted; `at` is an instant with its offset."""
-
-    at: Annotated[AwareDatetime, BeforeValidator(_instant)]
-    currency: str
-    items: Annotated[list[Item], Field(min_length=1, max_length=500)]
-    coupons: list[str] = Field(default_factory=list)
-    delivery: str | None = None
-    buyer: Buyer
-
-
-_KINDS = ("goods", "digital", "service", "event")
-_NOTED = {"picked_up", "eu_below_threshold"}
-"""Reasons that a buyer is told of."""
-
-
-class QuoteRefused(InvalidInput):
-    """The order cannot be quoted; `problems` says why and what to do."""
+YEARS_SCHEDULED = 100
 
 
 class Line(NamedTuple):
-    """One item priced, in minor units; `net + tax = total`."""
+    """One item priced, in minor units: `subtotal − discount = total = net + tax`; all of it is due today."""
 
-    price: str
+    item: Item
     name: str
-    quantity: int
+    charged: Charged
     unit: int
+    subtotal: int
+    cuts: Cuts
     total: int
     tax: int
-    place: str
-    tax_name: str
-    rate: Decimal
-    reason: tuple[str, str]
+    ruling: Ruling
+    reasons: tuple[Reason, ...]
 
 
 class TaxLine(NamedTuple):
     """One tax of a place at a rate: base and amount in minor units."""
 
-    place: str
-    name: str
-    rate: Decimal
+    ruling: Ruling
     base: int
     amount: int
-    reason: tuple[str, str]
 
 
 @dataclass(frozen=True, slots=True)
@@ -113,15 +61,39 @@ class Quote:
     """The outcome for one buyer."""
 
     currency: str
+    today: date
     lines: tuple[Line, ...]
     taxes: tuple[TaxLine, ...]
     due_today: int
     tax_total: int
-    notes: tuple[tuple[str, str], ...]
+    later: tuple[DayCharge, ...]
+    discounts: tuple[Discount, ...]
+    notes: tuple[Note, ...]
 
-    def as_json(self) -> dict[str, Any]:
-        """The quote in the shape of the contract: amounts as texts with exactly the currency's decimals."""
+    @property
+    def coupons(self) -> tuple[str, ...]:
+        """The coupons that apply."""
+        return tuple(one.coupon for one in self.discounts if one.coupon is not None)
 
+    def taken_by(self, k: int) -> int:
+        """What discount number `k` takes off today."""
+        return sum([amount for line in self.lines for which, amount in line.cuts if which == k])
+
+    @property
+    def discount_total(self) -> int:
+        """What all discounts take off today."""
+        return sum(line.subtotal - line.total for line in self.lines)
+
+    def reasons_of(self, day: DayCharge) -> list[Reason]:
+        """Why a later charge is what it is."""
+        return day_reasons(self.lines, self.discounts, day, self.currency)
+
+    def as_json(self, explained: bool = True) -> dict[str, Any]:
+        """The quote in the shape of the contract: amounts as texts with exactly the currency's decimals.
+
+        What is not `explained` leaves out why lines and later charges are what they are: buyers are not told at what
+        rate and to which step the owner converts.
+        """
         money = amount_writer(self.currency)
         zero = money(0)
         return {
@@ -129,94 +101,118 @@ class Quote:
             "currency": self.currency,
             "lines": [
                 {
-                    "price": line.price,
+                    "price": line.item.price,
                     "name": line.name,
-                    "quantity": line.quantity,
+                    "quantity": line.item.quantity,
+                    "variant": line.item.variant,
                     "unit": money(line.unit),
-                    "subtotal": (total := money(line.total)),
-                    "discount": zero,
+                    "subtotal": money(line.subtotal),
+                    "discount": money(line.subtotal - line.total),
                     "untaxed": zero,
                     "net": money(line.total - line.tax),
                     "tax": money(line.tax),
-                    "total": total,
+                    "total": money(line.total),
+                    **(_reasons(line.reasons) if explained else {}),
                 }
                 for line in self.lines
             ],
             "delivery": None,
             "taxes": [
                 {
-                    "place": tax.place,
-                    "name": tax.name,
-                    "rate": rate_text(tax.rate),
-                    "treatment": "standard",
+                    "place": tax.ruling.place,
+                    "name": tax.ruling.name,
+                    "rate": rate_text(tax.ruling.rate),
+                    "treatment": tax.ruling.treatment,
                     "base": money(tax.base),
                     "amount": money(tax.amount),
-                    "reason": {"code": tax.reason[0], "text": tax.reason[1]},
+                    "reason": {"code": tax.ruling.reason[0], "text": tax.ruling.reason[1]},
                 }
                 for tax in self.taxes
             ],
-            "discount_total": zero,
+            "discounts": [
+                {"coupon": one.coupon, "name": one.label, "words": one.words, "amount": money(self.taken_by(k))}
+                for k, one in enumerate(self.discounts)
+            ],
+            "discount_total": money(self.discount_total),
             "tax_total": money(self.tax_total),
             "due_today": money(self.due_today),
-            "later": [],
-            "notes": [{"code": code, "text": text} for code, text in self.notes],
+            "later": self._later_json()
+            if explained
+            else [{"on": one.on.isoformat(), **self._day_plain(one)} for one in self.later],
+            "plan": self._plan(),
+            "notes": [{"code": note.code, "text": note.text} for note in self.notes],
         }
 
+    def _later_json(self) -> list[dict[str, Any]]:
+        return [{"on": day.on.isoformat(), **self._day_json(day)} for day in self.later]
 
-def read_order(data: Any) -> Order:
-    """An order from plain data; raises QuoteRefused with every problem."""
-    try:
-        return Order.model_validate(data)
-    except ValidationError as error:
-        names = {
-            "": list(Order.model_fields),
-            "items": list(Item.model_fields),
-            "buyer": list(Buyer.model_fields),
+    def _day_json(self, day: DayCharge) -> dict[str, Any]:
+        """A later charge but its day. Of one line it is the same whoever orders that, and written once."""
+        if len(day.due) > 1:
+            return self._day_written(day)
+        part = day.due[0]
+        if part.written is None:
+            part.written = self._day_written(day)
+        written: dict[str, Any] = part.written
+        return written
+
+    def _day_written(self, day: DayCharge) -> dict[str, Any]:
+        return {**self._day_plain(day), **_reasons(self.reasons_of(day))}
+
+    def _day_plain(self, day: DayCharge) -> dict[str, Any]:
+        money = amount_writer(self.currency)
+        return {
+            "prices": list(dict.fromkeys([self.lines[part.line].item.price for part in day.due])),
+            "net": money(day.total - day.tax),
+            "tax": money(day.tax),
+            "total": money(day.total),
         }
-        raise QuoteRefused(problems_of(error, names)) from None
+
+    def _plan(self) -> list[str]:
+        """What is charged over time, in sentences."""
+        found: list[str] = []
+        for line in self.lines:
+            charged = line.charged
+            if charged.priced.rhythm.every != NOTHING:
+                key = ("plan", self.currency, line.name, charged.regular, charged.start, charged.counted_from)
+                found += charged.priced.known.get(key, partial(plan_words, line.name, charged, self.currency))
+        return found
 
 
-def quote(edition: Edition, order: Order) -> Quote:
-    """Prices an order under an edition. Raises QuoteRefused with every problem at once."""
-    problems = _not_computed_yet(order)
-    if order.currency not in edition.currencies:
-        remedy = "Choose one of " + ", ".join(edition.currencies)
-        problems.append(Problem(("currency",), f"The site does not sell in {order.currency}", remedy, "unknown"))
-        raise QuoteRefused(problems)
-    lines: list[Line] = []
-    notes: list[tuple[str, str]] = []
-    why = {kind: _why_taxed_at_home(edition, kind, order.buyer) for kind in _KINDS}
-    for i, item in enumerate(order.items):
-        try:
-            line = _line(edition, order, item, ("items", i), why, notes)
-        except QuoteRefused as refused:
-            problems += refused.problems
-            continue
-        lines.append(line)
-    due = sum(line.total for line in lines)
-    if due > LARGEST:
-        most = f"{format_amount(LARGEST, order.currency)} {order.currency}"
-        problems.append(Problem(("items",), f"The total is above {most}", "Order less at once"))
-    if problems:
-        raise QuoteRefused(problems)
-    taxes = _taxes(lines)
-    return Quote(
-        currency=order.currency,
-        lines=tuple(lines),
-        taxes=taxes,
-        due_today=due,
-        tax_total=sum(tax.amount for tax in taxes),
-        notes=tuple(notes),
-    )
+def _reasons(found: Iterable[Reason]) -> dict[str, Any]:
+    return {"reasons": [{"code": code, "text": text} for code, text in found]}
 
 
-def buyer_countries(edition: Edition, price: str) -> frozenset[str]:
-    """The countries whose consumers this version can quote the price for."""
-    priced = edition.prices[price]
-    home = edition.site.site.country
-    if priced.product.kind != "digital":
-        return COUNTRIES
-    return EU if home in EU else frozenset({home})
+def quote(edition: Edition, order: Order, used_up: frozenset[str] = frozenset()) -> Quote:
+    """Prices an order under an edition. Raises QuoteRefused with every problem at once.
+
+    `used_up` names coupons that can be used no more; the core does not know how often they were.
+    """
+    return Pricing(edition, order, used_up).quote()
+
+
+def schedule(edition: Edition, order: Order, until: date) -> list[dict[str, Any]]:
+    """Every charge of an order up to and including a day, in the shape of the contract. Raises QuoteRefused.
+
+    `kind` is `first` where every line is charged for the first time, else `renewal` or `instalment`.
+    """
+    pricing, money = Pricing(edition, order), amount_writer(order.currency)
+    return [
+        {
+            "on": day.on.isoformat(),
+            "kind": _charge_kind(pricing.lines, day),
+            "prices": list(dict.fromkeys([order.items[part.line].price for part in day.due])),
+            "net": money(day.total - day.tax),
+            "tax": money(day.tax),
+            "total": money(day.total),
+        }
+        for day in pricing.schedule(until)
+    ]
+
+
+def _charge_kind(lines: list[Charged], day: DayCharge) -> str:
+    again = {lines[part.line].priced.rhythm.kind for part in day.due if part.n > 0}
+    return "renewal" if "recurring" in again else "instalment" if again else "first"
 
 
 @lru_cache(maxsize=1024)
@@ -227,69 +223,244 @@ def rate_text(rate: Decimal) -> str:
     return f"{whole}.{decimals.ljust(2, '0')}"
 
 
-# -- lines ------------------------------------------------------------------------------------------------
+class Pricing:
+    """One order under one edition: its lines, their discounts and taxes, and all that is charged.
+
+    Raises QuoteRefused when it is made, with every problem at once.
+    """
+
+    def __init__(self, edition: Edition, order: Order, used_up: frozenset[str] = frozenset()) -> None:
+        self.edition, self.order = edition, order
+        self.today = order.at.astimezone(edition.site.site.zone).date()
+        self.notes: list[Note] = []
+        problems = _not_computed_yet(order)
+        if order.currency not in edition.currencies:
+            remedy = "Choose one of " + ", ".join(edition.currencies)
+            problems.append(Problem(("currency",), f"The site does not sell in {order.currency}", remedy, "unknown"))
+            raise QuoteRefused(problems)
+        self._why: dict[str, str | None] = {}
+        self._rulings: dict[tuple[str, int], Ruling] = {}
+        self.lines: list[Charged] = []
+        self.rulings: list[Ruling] = []
+        for i, item in enumerate(order.items):
+            try:
+                self._add(item, ("items", i))
+            except QuoteRefused as refused:
+                problems += refused.problems
+        reckoning = Reckoning(edition, order, self.lines, self.today, used_up)
+        if len(self.lines) == len(order.items):
+            self._own_discounts(reckoning, problems)
+        reckoning.coupons()
+        problems += reckoning.problems
+        if problems:
+            raise QuoteRefused(problems)
+        self.notes += reckoning.notes
+        self.discounts = reckoning.discounts
+        told = [
+            (order.currency, item.variant, rule.ratio) for item, rule in zip(order.items, self.rulings, strict=True)
+        ]
+        self.charges = Charges(self.lines, self.discounts, self._tax_in, told)
+
+    def quote(self) -> Quote:
+        """What is due today, and what later."""
+        due_today = [(i, 0) for i, line in enumerate(self.lines) if line.today]
+        today = self.charges.on(self.today, due_today)
+        parts = {part.line: part for part in today.due}
+        lines = []
+        for i, (item, charged) in enumerate(zip(self.order.items, self.lines, strict=True)):
+            part = parts.get(i)
+            subtotal, total, tax = (part.subtotal, part.total, part.tax) if part else (0, 0, 0)
+            cuts: Cuts = part.cuts if part else []
+            name, reasons = self._explained(i, item, charged, cuts)
+            unit = subtotal // item.quantity
+            lines.append(Line(item, name, charged, unit, subtotal, cuts, total, tax, self.rulings[i], reasons))
+        later = tuple(self.charges.shown_later(self.today))
+        self._refuse_beyond_range([today, *later])
+        return Quote(
+            currency=self.order.currency,
+            today=self.today,
+            lines=tuple(lines),
+            taxes=_taxes(lines),
+            due_today=today.total,
+            tax_total=today.tax,
+            later=later,
+            discounts=tuple(self.discounts),
+            notes=tuple(self.notes),
+        )
+
+    def _explained(self, i: int, item: Item, charged: Charged, cuts: Cuts) -> tuple[str, tuple[Reason, ...]]:
+        """What a line is called, and why it costs what it does."""
+        currency, signed = self.order.currency, signature(self.discounts, i, 0, cuts)
+        key = ("line", currency, item.variant, charged.quantity, charged.regular, charged.counted_from, charged.today)
+
+        def explain() -> tuple[str, tuple[Reason, ...]]:
+            reasons = line_reasons(self.edition, i, item, charged, currency, self.discounts, cuts)
+            return line_name(charged.priced, item), reasons
+
+        return charged.priced.known.get((key, signed), explain)
+
+    def schedule(self, until: date) -> list[DayCharge]:
+        """Every charge up to and including a day. Raises QuoteRefused for a day that is too far away."""
+        if until.year - self.today.year > YEARS_SCHEDULED:
+            message = f"{until} is more than {YEARS_SCHEDULED} years after the order"
+            raise QuoteRefused([Problem(("until",), message, "Ask for an earlier day")])
+        days = list(self.charges.until(until))
+        self._refuse_beyond_range(days)
+        return days
+
+    def _tax_in(self, line: int, total: int) -> int:
+        return self.rulings[line].tax_in(total)
+
+    def _refuse_beyond_range(self, days: list[DayCharge]) -> None:
+        for day in days:
+            if day.total > LARGEST:
+                most = f"{format_amount(LARGEST, self.order.currency)} {self.order.currency}"
+                when = "The total" if day.on == self.today else f"The total on {day.on}"
+                raise QuoteRefused([Problem(("items",), f"{when} is above {most}", "Order less at once")])
+
+    # -- lines
+
+    def _add(self, item: Item, path: Path) -> None:
+        """Adds an item as a line; what the buyer should know is added to the notes, once."""
+        edition, order = self.edition, self.order
+        priced = edition.prices.get(item.price)
+        if priced is None:
+            remedy = "Choose one of the site's prices"
+            raise QuoteRefused([Problem((*path, "price"), f"There is no price “{item.price}”", remedy, "unknown")])
+        limits = priced.price.quantity
+        fits = limits is None or limits.min <= item.quantity <= limits.max
+        known = item.variant is None or item.variant in priced.variants
+        problems = [] if fits and known else _item_problems(priced, item, path)
+        regular, start = self._amounts(priced, item, path, problems)
+        if max(regular, start) > LARGEST:
+            most = f"{format_amount(LARGEST, order.currency)} {order.currency}"
+            problems.append(Problem((*path, "quantity"), f"The line is above {most}", "Order fewer"))
+        kind = priced.product.kind
+        code = (
+            self._why[kind] if kind in self._why else self._why.setdefault(kind, why_home(edition, kind, order.buyer))
+        )
+        if code is None:
+            problems.append(_abroad(edition, priced, order, path))
+        if problems or code is None:
+            raise QuoteRefused(problems)
+        found = self._ruling(code, priced.home_rate)
+        if code in NOTED:
+            self._note(*found.reason)
+        if priced.home_rate.fallback:
+            rate = priced.home_rate
+            self._note("standard_row", sentence("standard_row", counts_as=rate.counts_as, place=rate.place))
+        if order.currency in priced.converted:
+            by = next(c.rate for c in edition.site.currencies if c.code == order.currency)
+            self._note("converted", sentence("converted", base=edition.base, rate=str(by)))
+        counted_from = self._counted_from(priced)
+        rhythm = priced.rhythm
+        today = counted_from == self.today and not rhythm.free
+        self.lines.append(Charged(priced, item.quantity, regular, start, counted_from, today))
+        self.rulings.append(found)
+
+    def _ruling(self, code: str, rate: Rate) -> Ruling:
+        """The ruling of a reason and a rate: the same object for all lines that share them."""
+        known = self._rulings.get((code, id(rate)))
+        if known is None:
+            known = self._rulings[code, id(rate)] = ruling(code, rate, self.order.buyer.country)
+        return known
+
+    def _amounts(self, priced: PricedProduct, item: Item, path: Path, problems: list[Problem]) -> tuple[int, int]:
+        """A regular charge and a different first payment, of all pieces together."""
+        currency = self.order.currency
+        unit = priced.amounts[currency]
+        if priced.chosen is not None:
+            unit = _chosen(priced, item, currency, path, problems)
+        elif item.chosen is not None:
+            problems.append(Problem((*path, "chosen"), "This price has a fixed amount", "Leave it out"))
+        elif item.variant in priced.variants:
+            unit = priced.variants[item.variant][currency]
+        return unit * item.quantity, priced.starts.get(currency, 0) * item.quantity
+
+    def _counted_from(self, priced: PricedProduct) -> date:
+        """The day charges are counted from: today, or the day on which something comes out that is charged then."""
+        out = priced.product.available_from
+        if out is None or out <= self.today:
+            return self.today
+        later = priced.product.charged == "at_release"
+        code = "charged_at_release" if later else "not_out_yet"
+        self._note(code, sentence(code, name=priced.product.name, day=out.isoformat()))
+        return out if later else self.today
+
+    def _note(self, code: str, text: str) -> None:
+        note = Note(code, text)
+        if note not in self.notes:
+            self.notes.append(note)
+
+    def _own_discounts(self, reckoning: Reckoning, problems: list[Problem]) -> None:
+        for i, item in enumerate(self.order.items):
+            if item.own_discount is None:
+                continue
+            path: Path = ("items", i, "own_discount")
+            try:
+                ratio, amount, words = _own_discount(item.own_discount, self.order.currency)
+            except AmountError as error:
+                message, _, remedy = str(error).partition("; ")
+                problems.append(Problem(path, message, (remedy or "correct it").capitalize()))
+                continue
+            reckoning.own(i, ratio, amount, words)
 
 
-def _line(
-    edition: Edition,
-    order: Order,
-    item: Item,
-    path: Path,
-    why: dict[str, str | None],
-    notes: list[tuple[str, str]],
-) -> Line:
-    """Prices one item; what the buyer should know is added to `notes`, once."""
-    priced = edition.prices.get(item.price)
-    if priced is None:
-        remedy = "Choose one of the site's prices"
-        raise QuoteRefused([Problem((*path, "price"), f"There is no price “{item.price}”", remedy, "unknown")])
-    code, currency = why[priced.product.kind], order.currency
-    unit = priced.amounts[currency]
-    total = unit * item.quantity
-    problems = _item_problems(priced, item, path)
-    if total > LARGEST:
-        most = f"{format_amount(LARGEST, currency)} {currency}"
-        problems.append(Problem((*path, "quantity"), f"The line is above {most}", "Order fewer"))
-    if code is None:
-        problems.append(_abroad(edition, priced, order.buyer, path))
-    if problems or code is None:
-        raise QuoteRefused(problems)
-    rate = priced.home_rate
-    reason = _reason(code, rate.place, rate.rate, order.buyer.country)
-    if code in _NOTED:
-        _note(notes, reason)
-    if rate.fallback:
-        _note(notes, ("standard_row", sentence("standard_row", counts_as=rate.counts_as, place=rate.place)))
-    if currency in priced.converted:
-        by = next(c.rate for c in edition.site.currencies if c.code == currency)
-        _note(notes, ("converted", sentence("converted", base=edition.base, rate=str(by))))
-    tax = included_tax(total, rate.rate)
-    name = priced.product.name
-    return Line(item.price, name, item.quantity, unit, total, tax, rate.place, rate.name, rate.rate, reason)
+def line_name(priced: PricedProduct, item: Item) -> str:
+    """What buyers read: the product, and the variant where there is one."""
+    if item.variant is None:
+        return priced.product.name
+    variant = next((one.name for one in priced.product.variants if one.id == item.variant), item.variant)
+    return f"{priced.product.name}, {variant}"
 
 
-def _note(notes: list[tuple[str, str]], note: tuple[str, str]) -> None:
-    if note not in notes:
-        notes.append(note)
+def _own_discount(given: OwnDiscount, currency: str) -> tuple[tuple[int, int] | None, int, str]:
+    """Ratio, amount and words of an own discount; raises AmountError."""
+    if (given.percent is None) == (given.amount is None):
+        raise AmountError("An own discount is either a percentage or an amount; write one of percent and amount")
+    if given.percent is not None:
+        if not 0 < given.percent <= 100:
+            raise AmountError(f'{given.percent} % cannot be taken off; write above "0" up to "100"')
+        numerator, denominator = given.percent.as_integer_ratio()
+        return (numerator, denominator * 100), 0, f"{percent_text(given.percent)} % off"
+    amount = parse_amount(given.amount or "", currency)
+    if amount == 0:
+        raise AmountError("Nothing cannot be taken off; write an amount above 0")
+    return None, amount, f"{currency} {format_amount(amount, currency)} off"
 
 
-@lru_cache(maxsize=4096)
-def _reason(code: str, place: str, rate: Decimal, buyer: str) -> tuple[str, str]:
-    percent = f"{(rate * 100).normalize():f}"
-    return code, sentence(code, place=place, percent=percent, buyer=buyer)
+def _chosen(priced: PricedProduct, item: Item, currency: str, path: Path, problems: list[Problem]) -> int:
+    """The amount of one that the buyer has chosen; what is wrong with it is added to `problems`."""
+    assert priced.chosen is not None
+    money = amount_writer(currency)
+    least = priced.chosen.minimum[currency]
+    most = priced.chosen.maximum[currency] if priced.chosen.maximum else LARGEST
+    here = (*path, "chosen")
+    if item.chosen is None:
+        remedy = f"Write an amount of at least {money(least)} {currency}"
+        problems.append(Problem(here, "The buyer chooses this amount, and it is missing", remedy, "missing"))
+        return 0
+    try:
+        amount = parse_amount(item.chosen, currency)
+    except AmountError as error:
+        message, _, remedy = str(error).partition("; ")
+        problems.append(Problem(here, message, remedy.capitalize() or "Write a smaller amount"))
+        return 0
+    if not least <= amount <= most:
+        message = f"The amount goes from {money(least)} {currency}"
+        message += f" to {money(most)} {currency}" if priced.chosen.maximum else " upwards"
+        problems.append(Problem(here, message, "Write an amount within that", "range"))
+    return amount
 
 
 def _item_problems(priced: PricedProduct, item: Item, path: Path) -> list[Problem]:
     problems: list[Problem] = []
     limits = priced.price.quantity
-    if item.variant is not None:
+    if item.variant is not None and item.variant not in priced.variants:
         message = f"“{priced.product.name}” has no variant “{item.variant}”"
-        problems.append(Problem((*path, "variant"), message, "Leave it out", "unknown"))
-    if item.own_discount is not None:
-        problems.append(_not_yet((*path, "own_discount"), "discounts", "Leave it out for now"))
-    if item.chosen is not None:
-        problems.append(Problem((*path, "chosen"), "This price has a fixed amount", "Leave it out"))
-    if not limits.min <= item.quantity <= limits.max:
+        remedy = f"Choose one of {', '.join(priced.variants)}" if priced.variants else "Leave it out"
+        problems.append(Problem((*path, "variant"), message, remedy, "unknown"))
+    if limits is not None and not limits.min <= item.quantity <= limits.max:
         message = f"“{priced.product.name}” is sold {_limits(limits.min, limits.max)}"
         problems.append(Problem((*path, "quantity"), message, "Change the quantity", "quantity"))
     return problems
@@ -302,64 +473,46 @@ def _limits(least: int, most: int) -> str:
 
 
 def _taxes(lines: list[Line]) -> tuple[TaxLine, ...]:
-    sums: dict[tuple[str, str, Decimal], list[int]] = {}
-    reasons: dict[tuple[str, str, Decimal], tuple[str, str]] = {}
+    """Base and tax of each place, name, rate and treatment, in the order in which lines name them."""
+    sums: dict[int, list[int]] = {}
+    rulings: dict[int, Ruling] = {}
     for line in lines:
-        key = (line.place, line.tax_name, line.rate)
-        found = sums.setdefault(key, [0, 0])
+        key = id(line.ruling)
+        found = sums.get(key)
+        if found is None:
+            found = sums[key] = [0, 0]
+            rulings[key] = line.ruling
         found[0] += line.total - line.tax
         found[1] += line.tax
-        reasons.setdefault(key, line.reason)
-    return tuple(TaxLine(*key, base=base, amount=amount, reason=reasons[key]) for key, (base, amount) in sums.items())
+    if len(rulings) == 1:
+        return tuple([TaxLine(rulings[key], *sums[key]) for key in sums])
+    merged: dict[tuple[Any, ...], TaxLine] = {}
+    for key, (base, amount) in sums.items():
+        rule = rulings[key]
+        known = merged.get(rule[:4])
+        if known is not None:
+            rule, base, amount = known.ruling, known.base + base, known.amount + amount
+        merged[rule[:4]] = TaxLine(rule, base, amount)
+    return tuple(merged.values())
 
 
-# -- which tax --------------------------------------------------------------------------------------------
-
-
-def _why_taxed_at_home(edition: Edition, kind: str, buyer: Buyer) -> str | None:
-    """The reason for which the seller's own rate applies to a kind of product, or None where another rule would
-    have to decide."""
-    home = edition.site.site.country
-    if kind == "event":
-        return "held_at_home"
-    if buyer.country == home and (home not in EU or in_eu(home, buyer.postal_code)):
-        return "home_rate"
-    if kind == "goods":
-        return "picked_up"
-    if buyer.business:
-        return None
-    if kind == "service":
-        return "service_at_home"
-    within = home in EU and in_eu(buyer.country, buyer.postal_code)
-    return "eu_below_threshold" if within else None
-
-
-def _abroad(edition: Edition, priced: PricedProduct, buyer: Buyer, path: Path) -> Problem:
+def _abroad(edition: Edition, priced: PricedProduct, order: Order, path: Path) -> Problem:
+    buyer = order.buyer
     who = "businesses" if buyer.business else "buyers"
     message = (
         f"This version of Skurrow does not compute the tax on “{priced.product.name}” for {who} in {buyer.country} yet"
     )
-    return Problem(
-        (*path, "price"),
-        message,
-        "Sell it to consumers in "
-        + ("the European Union" if edition.site.site.country in EU else edition.site.site.country),
-        "not_computed_yet",
-    )
+    home = edition.site.site.country
+    within = "the European Union" if home in EU else home
+    return Problem((*path, "price"), message, f"Sell it to consumers in {within}", "not_computed_yet")
 
 
 def _not_computed_yet(order: Order) -> list[Problem]:
-    problems = [
-        Problem(("coupons", i), f"There is no coupon “{name}”", "Leave it out", "unknown")
-        for i, name in enumerate(order.coupons)
-    ]
+    problems = []
     if order.delivery is not None:
         message = f"There is no way of delivery called “{order.delivery}”"
         problems.append(Problem(("delivery",), message, "Leave it out", "unknown"))
     if order.buyer.deliver_to is not None:
-        problems.append(_not_yet(("buyer", "deliver_to"), "delivery", "Leave it out for now"))
+        message = "This version of Skurrow does not compute delivery yet"
+        problems.append(Problem(("buyer", "deliver_to"), message, "Leave it out for now", "not_computed_yet"))
     return problems
-
-
-def _not_yet(path: Path, words: str, remedy: str) -> Problem:
-    return Problem(path, f"This version of Skurrow does not compute {words} yet", remedy, "not_computed_yet")

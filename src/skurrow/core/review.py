@@ -11,9 +11,12 @@ from datetime import datetime
 from typing import Literal
 
 from skurrow.core.edition import Edition
-from skurrow.core.quote import Buyer
+from skurrow.core.order import Buyer
 from skurrow.core.site import Checkout, StandInBuyer
-from skurrow.core.tape import tape
+from skurrow.core.tape import tape, wanted_of
+
+Choice = tuple[str, str | None]
+"""A price, and a variant of its product."""
 
 EffectKind = Literal["amount", "page", "new", "gone"]
 
@@ -87,34 +90,62 @@ def _touched(before: Edition | None, after: Edition, name: str) -> bool:
     old, new = before.checkouts.get(name), after.checkouts.get(name)
     if old != new or old is None or before.currencies != after.currencies:
         return True
+    if before.coupons != after.coupons:
+        return True
     return any(before.prices[price] != after.prices[price] for price in old.prices)
 
 
-def _outcome(edition: Edition | None, name: str, buyer: StandInBuyer, at: datetime) -> str | None:
-    """What a buyer pays at a checkout, in a few words; None where there is no such checkout."""
+def _outcome(
+    edition: Edition | None, name: str, choice: Choice, buyer: StandInBuyer, at: datetime
+) -> tuple[str, object] | None:
+    """What a buyer pays at a checkout, in a few words and as what can be compared; None where it is not sold."""
     checkout = edition.checkouts.get(name) if edition else None
-    if edition is None or checkout is None:
+    if edition is None or checkout is None or choice not in _choices(edition, checkout):
         return None
-    price = checkout.prices[0]
     if buyer.currency not in edition.currencies:
-        return f"not sold in {buyer.currency}"
-    made = tape(edition, price, edition.prices[price].price.quantity.min, buyer.currency, as_buyer(buyer), at, None)
+        return f"not sold in {buyer.currency}", None
+    price, variant = choice
+    wanted = wanted_of(edition.prices[price], buyer.currency, variant=variant)
+    made = tape(edition, wanted, buyer.currency, as_buyer(buyer), at, None)
     if made.problems:
-        return "cannot buy"
-    amounts = {row.kind: row.amount for row in made.rows}
+        return "cannot buy", None
+    due = next(row.amount for row in made.rows if row.kind == "due")
     taxes = " + ".join(row.amount for row in made.rows if row.kind == "tax")
-    return f"{buyer.currency} {amounts['due']}, tax {taxes}"
+    words = f"{buyer.currency} {due}, tax {taxes}"
+    later = [(row.label, row.amount, row.reasons[-1]) for row in made.rows if row.kind == "later"]
+    if later:
+        day, amount, _ = later[0]
+        words += f", then {amount} on {day}" + (f" and {len(later) - 1} more" if len(later) > 1 else "")
+    return words, (words, later)
+
+
+def _choices(edition: Edition, checkout: Checkout) -> list[Choice]:
+    """What can be bought at a checkout; variants count where they have an amount of their own."""
+    found: list[Choice] = []
+    for price in checkout.prices:
+        own = [one.id for one in edition.prices[price].product.variants if one.amount is not None]
+        found += [(price, None), *((price, one) for one in own)]
+    return found
 
 
 def _amount_effects(
     before: Edition | None, after: Edition, name: str, buyer: StandInBuyer, at: datetime
 ) -> Iterator[Effect]:
-    old, new = _outcome(before, name, buyer, at), _outcome(after, name, buyer, at)
-    if old == new:
-        return
     title = _checkout(before, after, name).name
-    kind: EffectKind = "new" if old is None else "gone" if new is None else "amount"
-    yield Effect(name, title, kind, "pays", old, new)
+    sides = [one for one in (before, after) if one is not None and name in one.checkouts]
+    sold = [_choices(one, one.checkouts[name]) for one in sides]
+    choices = list(dict.fromkeys(choice for one in sold for choice in one))
+    pairs = [(choice, choice) for choice in choices]
+    if len(sold) == 2 and all(len(one) == 1 for one in sold):  # one took the place of the other
+        pairs = [(sold[0][0], sold[1][0])]
+    for was_choice, choice in pairs:
+        old, new = _outcome(before, name, was_choice, buyer, at), _outcome(after, name, choice, buyer, at)
+        if old == new:
+            continue
+        kind: EffectKind = "new" if old is None else "gone" if new is None else "amount"
+        what = "pays" if len(pairs) == 1 else f"pays for {' '.join(part for part in choice if part)}"
+        was, now = old and old[0], new and new[0]
+        yield Effect(name, title, kind, what, was, f"{now}, at other times" if was == now else now)
 
 
 def _page_effects(before: Edition | None, after: Edition, name: str) -> Iterator[Effect]:
@@ -135,7 +166,7 @@ def _page_effects(before: Edition | None, after: Edition, name: str) -> Iterator
 
 
 def _sold(edition: Edition, checkout: Checkout) -> str:
-    return edition.prices[checkout.prices[0]].product.name
+    return ", ".join(dict.fromkeys(edition.prices[price].product.name for price in checkout.prices))
 
 
 def _checkout(before: Edition | None, after: Edition, name: str) -> Checkout:

@@ -13,11 +13,22 @@ from functools import cached_property
 from typing import Annotated, Literal
 from zoneinfo import ZoneInfo, available_timezones
 
-from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Field, StringConstraints
+from pydantic import (
+    AfterValidator,
+    BaseModel,
+    BeforeValidator,
+    ConfigDict,
+    Field,
+    PlainValidator,
+    StringConstraints,
+    WithJsonSchema,
+)
 from pydantic_core import Url
 
 from skurrow.core.countries import COUNTRIES
+from skurrow.core.durations import parse_duration
 from skurrow.core.money import MINOR_UNITS
+from skurrow.core.rhythm import PriceKind
 
 
 class Frozen(BaseModel):
@@ -31,6 +42,8 @@ def _decimal(value: object) -> object:
         return value
     if not value.isascii() or not value.replace(".", "", 1).isdigit():
         raise ValueError('is no plain decimal number; write digits in quotes, as in "0.86"')
+    if len(value) > 24:
+        raise ValueError("has more digits than anybody reckons with; write at most 24")
     return Decimal(value)
 
 
@@ -92,11 +105,28 @@ def _printable(value: str) -> str:
     return value
 
 
+def _duration(value: str) -> str:
+    parse_duration(value)
+    return value
+
+
+def _renewals(value: object) -> object:
+    if value == "all" or (isinstance(value, int) and not isinstance(value, bool) and 1 <= value <= 1200):
+        return value
+    raise ValueError("is no number of charges; write 1 to 1200 without quotes, or all")
+
+
 Code = Annotated[str, StringConstraints(pattern=r"^(?P<code>[a-z0-9]+(-[a-z0-9]+)*)$", min_length=1, max_length=60)]
-Country = Annotated[str, AfterValidator(_country)]
-CurrencyCode = Annotated[str, AfterValidator(_currency)]
+Country = Annotated[
+    str, AfterValidator(_country), WithJsonSchema({"type": "string", "format": "country"}, mode="validation")
+]
+CurrencyCode = Annotated[
+    str, AfterValidator(_currency), WithJsonSchema({"type": "string", "format": "currency"}, mode="validation")
+]
 Place = Annotated[str, StringConstraints(pattern=r"^(?P<place>[A-Z]{2}(-[A-Z0-9]{1,3})?)$")]
-Rate = Annotated[Decimal, BeforeValidator(_text_decimal)]
+Rate = Annotated[
+    Decimal, BeforeValidator(_text_decimal), WithJsonSchema({"type": "string", "pattern": r"^[0-9]+(\.[0-9]+)?$"})
+]
 AmountText = Annotated[
     str, StringConstraints(pattern=r"^(?P<amount>(0|[1-9][0-9]{0,12})(\.[0-9]{1,4})?)$", max_length=20)
 ]
@@ -107,7 +137,24 @@ Name = Annotated[
 Text = Annotated[str, StringConstraints(strip_whitespace=True, max_length=2000), AfterValidator(_printable)]
 Colour = Annotated[str, StringConstraints(pattern=r"^(?P<colour>#[0-9A-Fa-f]{6})$")]
 WebAddress = Annotated[str, AfterValidator(_web_address)]
-Day = Annotated[date, BeforeValidator(_iso_date)]
+Day = Annotated[date, BeforeValidator(_iso_date), WithJsonSchema({"type": "string", "format": "date"})]
+DurationText = Annotated[
+    str,
+    AfterValidator(_duration),
+    WithJsonSchema({"type": "string", "pattern": r"^P(?=[0-9])([0-9]+Y)?([0-9]+M)?([0-9]+W)?([0-9]+D)?$"}),
+]
+Email = Annotated[str, AfterValidator(_email)]
+CouponCode = Annotated[str, StringConstraints(pattern=r"^(?P<coupon>[A-Za-z0-9]+([-_][A-Za-z0-9]+)*)$", max_length=40)]
+PictureName = Annotated[
+    str, StringConstraints(pattern=r"^(?P<picture>[a-z0-9]+(-[a-z0-9]+)*\.(png|jpg|webp))$", max_length=80)
+]
+Renewals = Annotated[
+    int | Literal["all"],
+    PlainValidator(_renewals),
+    WithJsonSchema({"anyOf": [{"type": "integer", "minimum": 1, "maximum": 1200}, {"const": "all"}]}),
+]
+Count = Annotated[int, Field(ge=1, le=1_000_000_000)]
+Stock = Annotated[int, Field(ge=0, le=1_000_000_000)]
 
 
 CardBehaviour = Literal["approved", "no_funds", "lost", "expired", "slow", "no_answer", "cut"]
@@ -173,16 +220,74 @@ class Quantity(Frozen):
     max: Annotated[int, Field(ge=1, le=9999)] = 1
 
 
+class Start(Frozen):
+    """What comes before the regular rhythm: a free trial, or a different first payment, `times` over."""
+
+    free: DurationText | None = None
+    amount: Amounts | None = None
+    for_: DurationText | None = Field(default=None, alias="for")
+    times: Annotated[int, Field(ge=1, le=120)] = 1
+
+
+class Chosen(Frozen):
+    """An amount that the buyer chooses, from `minimum` up to `maximum`; `suggested` is filled in at first."""
+
+    minimum: Amounts
+    maximum: Amounts | None = None
+    suggested: Amounts | None = None
+
+
 class Price(Frozen):
-    """One way to pay for a product. `label` and `text` are for buyers."""
+    """One way to pay for a product. `label` and `text` are for buyers.
+
+    `amount` is of one charge: of each payment, for instalments. A price that is not `offered` is kept for those who
+    have it; one with `for` is sold to those customers only. Without `quantity` the counter sells one.
+    """
 
     id: Code
-    kind: Literal["once"]
-    amount: Amounts
+    kind: PriceKind
+    amount: Amounts | None = None
+    chosen: Chosen | None = None
+    every: DurationText | None = None
+    payments: Annotated[int, Field(ge=1, le=360)] | None = None
+    again: DurationText | None = None
+    start: Start | None = None
     label: Name | None = None
     text: Text | None = None
-    quantity: Quantity = Quantity()
+    quantity: Quantity | None = None
     default: bool = False
+    offered: bool = True
+    for_: Annotated[list[Email], Field(min_length=1, max_length=10_000)] | None = Field(default=None, alias="for")
+
+    @property
+    def at_counter(self) -> Quantity:
+        """How many the counter sells at once."""
+        return self.quantity or Quantity()
+
+
+class Picture(Frozen):
+    """A picture by the name under which the site keeps it, and what it shows, for those who cannot see it."""
+
+    name: PictureName
+    text: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=250)]
+
+
+class Variant(Frozen):
+    """A product in one colour, size or edition. Its amount, if it has one, takes the place of the price's."""
+
+    id: Code
+    name: Name
+    amount: Amounts | None = None
+    stock: Stock | None = None
+    picture: Picture | None = None
+
+
+class Content(Frozen):
+    """What a bundle holds: so many of a price, in a variant."""
+
+    price: Code
+    quantity: Annotated[int, Field(ge=1, le=9999)] = 1
+    variant: Code | None = None
 
 
 class Listed(Frozen):
@@ -191,7 +296,7 @@ class Listed(Frozen):
     @property
     def desk_name(self) -> str:
         """What the desk calls it."""
-        return getattr(self, "owner_name", None) or self.name  # type: ignore[attr-defined, no-any-return]
+        return getattr(self, "owner_name", None) or self.name or self.id  # type: ignore[attr-defined, no-any-return]
 
     @cached_property
     def folded_name(self) -> str:
@@ -200,25 +305,58 @@ class Listed(Frozen):
 
 
 class Product(Listed):
-    """What is sold. `name` is what buyers read, `owner_name` what the desk lists."""
+    """What is sold. `name` is what buyers read, `owner_name` what the desk lists.
+
+    `stock` is the opening stock, counted from when the product is made. What is not out before `available_from` is
+    charged when it is ordered or, if `charged` says so, on that day. A product that `contains` prices is a bundle.
+    """
 
     id: Code
     name: Name
     owner_name: Name | None = None
     text: Text | None = None
+    picture: Picture | None = None
     kind: Literal["goods", "digital", "service", "event"]
     held_in: Country | None = None
     counts_as: Code = "standard"
     weight_g: Annotated[int, Field(ge=0, le=100_000_000)] | None = None
+    stock: Stock | None = None
+    available_from: Day | None = None
+    charged: Literal["at_order", "at_release"] = "at_order"
+    variants: Annotated[list[Variant], Field(max_length=200)] = Field(default_factory=list)
+    contains: Annotated[list[Content], Field(max_length=100)] = Field(default_factory=list)
     prices: Annotated[list[Price], Field(min_length=1, max_length=50)]
 
 
+class Coupon(Listed):
+    """A discount that a buyer types, that a link brings along, or that comes by itself (`automatic`).
+
+    Either a percentage, rounded per line, or an amount shared over the lines it applies to. `only` names products;
+    `from` and `until` include their days in the site's zone; `limit` and `per_customer` count orders. `renewals` says
+    how many charges it counts for: one where it is left out, N, or all. With `combine: false` it goes with no other.
+    """
+
+    id: CouponCode
+    name: Name | None = None
+    percent: Rate | None = None
+    amount: Amounts | None = None
+    only: list[Code] | None = None
+    minimum: Amounts | None = None
+    from_: Day | None = Field(default=None, alias="from")
+    until: Day | None = None
+    limit: Count | None = None
+    per_customer: Count | None = None
+    renewals: Renewals | None = None
+    combine: bool = True
+    automatic: bool = False
+
+
 class Checkout(Listed):
-    """A form that sells a chosen price."""
+    """A form that sells prices: one, or those that the buyer may choose between."""
 
     id: Code
     name: Name
-    prices: Annotated[list[Code], Field(min_length=1, max_length=1)]
+    prices: Annotated[list[Code], Field(min_length=1, max_length=20)]
     heading: Name | None = None
     text: Text | None = None
     button: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=40)] = "Pay"
@@ -234,7 +372,7 @@ class StandInBuyer(Listed):
     id: Code
     name: Name
     person: Name
-    email: Annotated[str, AfterValidator(_email)]
+    email: Email
     country: Country
     region: Annotated[str, StringConstraints(strip_whitespace=True, max_length=40)] | None = None
     postal_code: Annotated[str, StringConstraints(strip_whitespace=True, max_length=12)] | None = None
@@ -246,13 +384,18 @@ class StandInBuyer(Listed):
 
 
 class SiteFile(Frozen):
-    """A whole site: the parts that are edited, kept and released."""
+    """A whole site: the parts that are edited, kept and released.
+
+    `change` is the change of the draft that the file was exported at: a site that has moved on refuses it.
+    """
 
     format: Literal["skurrow-site/1"]
+    change: Annotated[int, Field(ge=1)] | None = None
     site: Site
     currencies: Annotated[list[Currency], Field(min_length=1, max_length=50)]
     tax: Tax = Tax()
     products: list[Product] = Field(default_factory=list)
+    coupons: list[Coupon] = Field(default_factory=list)
     checkouts: list[Checkout] = Field(default_factory=list)
     stand_in_buyers: list[StandInBuyer] = Field(default_factory=list)
 
@@ -261,12 +404,18 @@ PARTS: dict[str, type[Frozen]] = {
     "site": Site,
     "tax": Tax,
     "product": Product,
+    "coupon": Coupon,
     "checkout": Checkout,
     "stand_in_buyer": StandInBuyer,
 }
 """Kinds of part that stand by themselves, with their models; `currencies` is a list kept as one part."""
 
-LISTS = {"product": "products", "checkout": "checkouts", "stand_in_buyer": "stand_in_buyers"}
+LISTS = {
+    "product": "products",
+    "coupon": "coupons",
+    "checkout": "checkouts",
+    "stand_in_buyer": "stand_in_buyers",
+}
 """Kinds of part of which a site has many, with the name of their list in the site file."""
 
 SINGLE = ("site", "currencies", "tax")

@@ -9,15 +9,19 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import datetime
 from decimal import Decimal
+from itertools import islice
 from typing import Literal
 
+from skurrow.core.durations import day_words
 from skurrow.core.edition import Edition, PricedProduct
-from skurrow.core.money import AmountError, amount_writer, divide_half_up, parse_amount
+from skurrow.core.money import AmountError, amount_writer, divide_half_up, format_amount, parse_amount
+from skurrow.core.order import Buyer, Item, Order, QuoteRefused
 from skurrow.core.problems import Problem
-from skurrow.core.quote import Buyer, Item, Line, Order, Quote, QuoteRefused, quote
+from skurrow.core.quote import Line, Quote, quote
+from skurrow.core.rhythm import ENDLESS
 from skurrow.core.words import sentence
 
-RowKind = Literal["line", "tax", "due", "fee", "keep"]
+RowKind = Literal["line", "discount", "tax", "due", "later", "fee", "keep"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,56 +53,107 @@ class Fee:
     fixed: str
 
 
-def tape(
-    edition: Edition, price: str, quantity: int, currency: str, buyer: Buyer, at: datetime, fee: Fee | None
-) -> Tape:
-    """What `quantity` of a price costs a buyer at an instant, in rows."""
-    order = Order(at=at, currency=currency, items=[Item(price=price, quantity=quantity)], buyer=buyer)
+@dataclass(frozen=True, slots=True)
+class Wanted:
+    """What a tape is made out for: a price, how many, in which variant, and the coupons brought along."""
+
+    price: str
+    quantity: int = 1
+    variant: str | None = None
+    chosen: str | None = None
+    coupons: tuple[str, ...] = ()
+
+
+def wanted_of(priced: PricedProduct, currency: str, quantity: int | None = None, variant: str | None = None) -> Wanted:
+    """The least that a buyer can want of a price; where they choose the amount, what is suggested."""
+    chosen = None
+    if priced.chosen is not None:
+        chosen = format_amount((priced.chosen.suggested or priced.chosen.minimum)[currency], currency)
+    return Wanted(priced.price.id, quantity or priced.price.at_counter.min, variant, chosen)
+
+
+def tape(edition: Edition, wanted: Wanted, currency: str, buyer: Buyer, at: datetime, fee: Fee | None) -> Tape:
+    """What is wanted costs a buyer at an instant, in rows: today's, and the later charges by day."""
+    item = Item(price=wanted.price, quantity=wanted.quantity, variant=wanted.variant, chosen=wanted.chosen)
+    order = Order(at=at, currency=currency, items=[item], coupons=list(wanted.coupons), buyer=buyer)
     try:
         quoted = quote(edition, order)
     except QuoteRefused as refused:
         return Tape(currency, (), (), tuple(refused.problems))
-    rows = [_line_row(edition, line, quoted.currency) for line in quoted.lines]
+    rows = [_line_row(line, quoted) for line in quoted.lines]
+    rows += _discount_rows(quoted)
     rows += _tax_rows(quoted)
     rows.append(TapeRow("due", "due", "Due today", amount_writer(currency)(quoted.due_today)))
-    if fee is not None and currency == edition.base:
+    if fee is not None and currency == edition.base and quoted.due_today:
         rows += _fee_rows(quoted, fee)
+    rows += _later_rows(quoted)
     told = {reason for row in rows for reason in row.reasons}
-    return Tape(currency, tuple(rows), tuple(text for _, text in quoted.notes if text not in told), ())
+    return Tape(currency, tuple(rows), tuple(note.text for note in quoted.notes if note.text not in told), ())
 
 
-def _line_row(edition: Edition, line: Line, currency: str) -> TapeRow:
-    money = amount_writer(currency)
-    reasons = [_amount_reason(edition, edition.prices[line.price], currency)]
-    if line.quantity > 1:
-        reasons.append(sentence("times", quantity=str(line.quantity), unit=money(line.unit), total=money(line.total)))
-    label = line.name if line.quantity == 1 else f"{line.quantity} × {line.name}"
-    return TapeRow(f"line {line.price}", "line", label, money(line.total), tuple(reasons))
+@dataclass(frozen=True, slots=True)
+class Future:
+    """The first charges of a price, the earliest first: days in words with amounts; `more` says how it goes on."""
+
+    days: tuple[tuple[str, str], ...]
+    more: str
 
 
-def _amount_reason(edition: Edition, priced: PricedProduct, currency: str) -> str:
-    """Where the amount of one unit comes from: written by the owner, or converted step by step."""
-    if currency not in priced.converted:
-        return sentence("own_amount", currency=currency)
-    known = next(one for one in edition.site.currencies if one.code == currency)
-    base = edition.base
-    plain = Decimal(priced.price.amount[base]) * (known.rate or 0)
-    steps = sentence("converted_step", base=base, amount=priced.price.amount[base], rate=str(known.rate))
-    steps += f" = {plain.normalize():f}"
-    if known.round_to is not None:
-        steps += sentence("rounded_step", to=str(known.round_to))
-    if known.less:
-        steps += sentence("less_step", less=str(known.less))
-    return f"{steps}, {currency} {amount_writer(currency)(priced.amounts[currency])}."
+def future(edition: Edition, priced: PricedProduct, currency: str, at: datetime, most: int = 4) -> Future:
+    """What a price is charged from an instant on, without discounts."""
+    today = at.astimezone(edition.site.site.zone).date()
+    rhythm, money = priced.rhythm, amount_writer(currency)
+    days = [
+        (day_words(day), money(priced.starts[currency] if n < rhythm.starts else priced.amounts[currency]))
+        for n, day in islice(rhythm.days(today, 0), most)
+    ]
+    left = rhythm.count - len(days)
+    more = "" if left <= 0 else "and so on" if rhythm.count == ENDLESS else f"and {left} more"
+    return Future(tuple(days), more)
+
+
+def _line_row(line: Line, quoted: Quote) -> TapeRow:
+    label = line.name if line.item.quantity == 1 else f"{line.item.quantity} × {line.name}"
+    cut = [f"{discount.label}: " for discount in quoted.discounts]
+    reasons = tuple(text for code, text in line.reasons if not text.startswith(tuple(cut)))
+    return TapeRow(f"line {line.item.price}", "line", label, amount_writer(quoted.currency)(line.subtotal), reasons)
+
+
+def _discount_rows(quoted: Quote) -> list[TapeRow]:
+    """What each discount takes off today; one that counts later only says so."""
+    money, rows = amount_writer(quoted.currency), []
+    for k, discount in enumerate(quoted.discounts):
+        cut = quoted.taken_by(k)
+        reason = sentence("discount_row", words=discount.words)
+        later = sum(1 for day in quoted.later for part in day.due if any(which == k for which, _ in part.cuts))
+        if later:
+            reason = sentence("discount_row_later", words=discount.words, n=str(later))
+        rows.append(TapeRow(f"discount {discount.coupon}", "discount", discount.label, money(-cut), (reason,)))
+    return rows
+
+
+def _later_rows(quoted: Quote) -> list[TapeRow]:
+    money = amount_writer(quoted.currency)
+    return [
+        TapeRow(
+            f"later {n}",
+            "later",
+            day_words(day.on),
+            money(day.total),
+            (*(text for _, text in quoted.reasons_of(day)), sentence("tax_in_it", tax=money(day.tax))),
+        )
+        for n, day in enumerate(quoted.later)
+    ]
 
 
 def _tax_rows(quoted: Quote) -> list[TapeRow]:
     money = amount_writer(quoted.currency)
     rows = []
     for tax in quoted.taxes:
-        percent = f"{(tax.rate * 100).normalize():f}"
-        label = f"{tax.name} {percent} % {tax.place}, included"
-        rows.append(TapeRow(f"tax {tax.place} {tax.name}", "tax", label, money(tax.amount), (tax.reason[1],)))
+        rule = tax.ruling
+        percent = f"{(rule.rate * 100).normalize():f}"
+        label = f"{rule.name} {percent} % {rule.place}, included"
+        rows.append(TapeRow(f"tax {rule.place} {rule.name}", "tax", label, money(tax.amount), (rule.reason[1],)))
     return rows
 
 

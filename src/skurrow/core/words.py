@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 _SENTENCES = {
     "home_rate": "Taxed at home, in {place}, at {percent} %.",
     "picked_up": "Nothing is sent: the goods are collected, and taxed at home whoever buys.",
@@ -18,9 +20,55 @@ _SENTENCES = {
     "rounded_step": ", to the nearest {to}",
     "less_step": ", less {less}",
     "times": "{quantity} × {unit} = {total}.",
+    "free_price": "Free: nothing is charged, now or later.",
+    "free_start": "Free for {length}; the first charge is on {day}.",
+    "first_payment": "A different first payment, {times}for {length}.",
+    "at_release": "Charged when it comes out, on {day}.",
+    "chosen_amount": "The amount that the buyer chose.",
+    "not_out_yet": "“{name}” comes out on {day}, and is paid for now.",
+    "charged_at_release": "“{name}” comes out on {day}, and is paid for then.",
+    "discount": "{label}: {words}, {amount} less.",
+    "discount_some": "{label}: {words}, {amount} less, charge {n} of {of}.",
+    "discount_always": "{label}: {words} every charge, {amount} less.",
+    "coupon_too_early": "The coupon {coupon} counts from {day} on.",
+    "coupon_used_up": "The coupon {coupon} has been used as often as it can be.",
+    "coupon_over": "The coupon {coupon} counted until {day}.",
+    "coupon_for_nothing_here": "The coupon {coupon} is for nothing in this order.",
+    "coupon_minimum": "The coupon {coupon} counts from {minimum} on: {missing} more is needed.",
+    "coupon_not_combined": "The coupon {coupon} does not go together with {other}.",
+    "plan_recurring": "{name}: {each} every {every}, until you cancel.",
+    "plan_free": "{name}: free until {day}, then {each} every {every}, until you cancel.",
+    "plan_start": "{name}: {start} for {length}, then, from {day} on, {each} every {every}, until you cancel.",
+    "plan_instalments": "{name}: {n} payments of {each}, {whole} in all; the last on {day}.",
+    "plan_instalments_start": (
+        "{name}: {n} payments, {start} first and {each} later, {whole} in all; the last on {day}."
+    ),
+    "plan_again": "It begins again every {every}, until you cancel.",
+    "later_release": "{name}: {amount}, when it comes out.",
+    "later_start": "{name}: {amount}, first payment {n} of {of}.",
+    "later_recurring": "{name}: {amount} every {every}.",
+    "later_payment": "{name}: {amount}, payment {n} of {of}.",
+    "later_again": "{name}: {amount}, payment {n} of {of} of a further set.",
+    "compare_longer": "{amount} every {every} against {times} × {each} = {against} {currency}: ",
+    "compare_instalments": "{payments} payments, {amount} in all, against {once} {currency} at once: ",
+    "compare_bundle": "{amount} against {against} {currency} for its parts one by one: ",
+    "compare_bundle_later": "Every later charge {amount} against {against} {currency}: ",
+    "compare_less": "{difference} less, {percent} %.",
+    "compare_more": "{difference} more, {percent} %.",
+    "compare_same": "the same.",
+    "coupon_not_reckoned": "It cannot be reckoned for this price.",
+    "discount_row": "{words}.",
+    "discount_row_later": "{words}, and off {n} of the later charges shown.",
+    "tax_in_it": "Tax in it: {tax}.",
     "fee": "What the gateway takes of the charge, rounded half up.",
     "keep": "What is due, less the tax in it and the card fee.",
 }
+
+
+@lru_cache(maxsize=16384)
+def sentence_of(code: str, parameters: tuple[tuple[str, str], ...]) -> str:
+    """The same, remembered: many orders say the same."""
+    return _SENTENCES[code].format(**dict(parameters))
 
 
 def sentence(code: str, **parameters: str) -> str:

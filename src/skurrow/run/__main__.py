@@ -67,6 +67,7 @@ async def _run(folder: Path, fresh: bool, wanted: Ports, asked: set[str]) -> Non
     for sentence in said:
         _say(sentence)
     installation = Installation(folder, ports)
+    installation.note_ports()
     parts: list[Part] = []
     starting = asyncio.ensure_future(_start(installation, parts))
     stopped = asyncio.ensure_future(stop.wait())

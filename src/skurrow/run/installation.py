@@ -73,6 +73,10 @@ class Installation:
         """The secrets of this installation."""
         return keep_secrets(self.folder / "secrets.json")
 
+    def note_ports(self) -> None:
+        """Writes down which ports it runs on, for the command line to find it."""
+        (self.folder / "ports.json").write_text(json.dumps(vars(self.ports)), encoding="utf-8")
+
     @cached_property
     def cluster(self) -> Cluster:
         """Our PostgreSQL."""
@@ -200,6 +204,14 @@ class Installation:
         folder = self.folder / "logs"
         folder.mkdir(parents=True, exist_ok=True)
         return folder / f"{name}.log"
+
+
+def noted(folder: Path) -> Installation | None:
+    """The installation of a folder, on the ports that it ran on last; None where it never ran."""
+    file = folder / "ports.json"
+    if not file.exists():
+        return None
+    return Installation(folder, Ports(**json.loads(file.read_text(encoding="utf-8"))))
 
 
 async def start_postgres(installation: Installation) -> Part:

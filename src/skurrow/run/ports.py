@@ -33,11 +33,18 @@ def is_free(port: int) -> bool:
         return True
 
 
+_given: set[int] = set()
+
+
 def any_free() -> int:
-    """A port that is free at this moment."""
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        return int(probe.getsockname()[1])
+    """A port that is free at this moment, and that this process has not been given before."""
+    while True:
+        with socket.socket() as probe:
+            probe.bind(("127.0.0.1", 0))
+            port = int(probe.getsockname()[1])
+        if port not in _given:
+            _given.add(port)
+            return port
 
 
 def settle_ports(wanted: Ports, asked_for: set[str]) -> tuple[Ports, list[str]]:

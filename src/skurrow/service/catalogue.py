@@ -8,9 +8,11 @@ from itertools import islice
 from typing import Any, Literal
 from uuid import UUID
 
+from skurrow.core.discounts import percent_text
 from skurrow.core.edition import Edition, PricedProduct
 from skurrow.core.money import format_amount
-from skurrow.core.site import LISTS, Checkout, Product, StandInBuyer
+from skurrow.core.price_words import price_words as core_words
+from skurrow.core.site import LISTS, Checkout, Coupon, Product, StandInBuyer
 from skurrow.service import configuration
 from skurrow.service.context import Context
 from skurrow.service.states import State
@@ -55,7 +57,7 @@ class PartPage:
 class Found:
     """Something to jump to."""
 
-    kind: Literal["product", "price", "checkout", "stand_in_buyer", "order"]
+    kind: Literal["product", "price", "coupon", "checkout", "stand_in_buyer", "order"]
     id: str
     name: str
     words: str
@@ -107,7 +109,7 @@ async def jump(context: Context, site_id: UUID, search: str) -> list[Found]:
     state = await configuration.draft(context, site_id)
     edition = state.edition
     found: list[Found] = []
-    for kind in ("product", "checkout", "stand_in_buyer"):
+    for kind in ("product", "coupon", "checkout", "stand_in_buyer"):
         fitting = _best(getattr(edition.site, LISTS[kind]), sought)
         found += [Found(kind, one.id, one.desk_name, words_for(edition, one)) for one in fitting]
     priced = (one for one in edition.prices.values() if sought in one.price.id or _labelled(one, sought))
@@ -143,21 +145,39 @@ def _labelled(one: PricedProduct, sought: str) -> bool:
     return label is not None and sought in label.casefold()
 
 
-def words_for(edition: Edition, one: Product | Checkout | StandInBuyer) -> str:
+def words_for(edition: Edition, one: Product | Coupon | Checkout | StandInBuyer) -> str:
     """A few words about a part, for a list."""
     if isinstance(one, StandInBuyer):
         return f"{one.country}, {one.currency}, {_CARDS[one.card]}"
+    if isinstance(one, Coupon):
+        return coupon_words(edition, one)
     if isinstance(one, Checkout):
         priced = edition.prices[one.prices[0]]
-        return f"{priced.product.desk_name}, {amount_words(edition, priced)}"
+        more = f" and {len(one.prices) - 1} more" if len(one.prices) > 1 else ""
+        return f"{priced.product.desk_name}, {amount_words(edition, priced)}{more}"
     count = len(one.prices)
     first = amount_words(edition, edition.prices[one.prices[0].id])
     return first if count == 1 else f"{first} and {count - 1} more"
 
 
+def coupon_words(edition: Edition, coupon: Coupon) -> str:
+    """What a coupon takes off, and of what: "10 % off Coptic stitch kit"."""
+    if coupon.percent is not None:
+        words = f"{percent_text(coupon.percent)} % off"
+    else:
+        words = f"{edition.base} {format_amount(edition.coupons[coupon.id].amounts[edition.base], edition.base)} off"
+    if coupon.only is not None:
+        products = [product for name in coupon.only if (product := edition.product(name)) is not None]
+        more = f" and {len(products) - 1} more" if len(products) > 1 else ""
+        words += f" {products[0].desk_name}{more}" if products else ""
+    if coupon.renewals is not None:
+        words += ", every charge" if coupon.renewals == "all" else f", first {coupon.renewals} charges"
+    return words + (", by itself" if coupon.automatic else "")
+
+
 def amount_words(edition: Edition, priced: PricedProduct) -> str:
     """A price in the base currency: "EUR 48.00 once"."""
-    return f"{edition.base} {format_amount(priced.amounts[edition.base], edition.base)} once"
+    return core_words(priced, edition.base)
 
 
 def price_words(edition: Edition, priced: PricedProduct) -> str:

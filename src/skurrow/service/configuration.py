@@ -22,7 +22,7 @@ from skurrow.store import connections, orders, sites
 from skurrow.store.database import Connection, site_transaction
 from skurrow.store.sites import Edited, PartRow, ReleaseRow, SiteRow
 
-_ORDER = ("product", "checkout", "site", "currencies", "tax")
+_ORDER = ("product", "coupon", "checkout", "site", "currencies", "tax")
 _LETTERS = "abcdefghjkmnpqrstuvwxyz23456789"
 _LAST = 2**62
 
@@ -166,7 +166,7 @@ async def _edit_parts(context: Context, site_id: UUID, by: UUID | None, wanted: 
         for part in revisions:
             await sites.add_revision(db, site_id, part, by)
             if part.kind == "checkout" and part.body is not None:
-                await _give_address(db, site_id, part.part_id)
+                await give_address(db, site_id, part.part_id)
     context.states.keep(site_id, state)  # only now: what was rolled back has never been
     return revisions
 
@@ -174,18 +174,17 @@ async def _edit_parts(context: Context, site_id: UUID, by: UUID | None, wanted: 
 async def write_site_file(
     context: Context, db: Connection, site_id: UUID, by: UUID | None, data: dict[str, Any]
 ) -> int:
-    """Writes a whole site file into an empty site's draft, as one change; returns its number."""
+    """Writes a whole site's data into an empty site's draft, as one change; returns its number."""
     check_data(data)
     change = await sites.next_change(db, site_id)
     now = context.now()
-    for name in SINGLE:
-        if name in data:
-            await sites.add_revision(db, site_id, PartRow(name, "-", change, 0, data[name], now), by)
+    parts = [PartRow(name, "-", change, 0, data[name], now) for name in SINGLE if name in data]
     for kind, name in LISTS.items():
-        for position, body in enumerate(data.get(name, [])):
-            await sites.add_revision(db, site_id, PartRow(kind, body["id"], change, position, body, now), by)
-            if kind == "checkout":
-                await _give_address(db, site_id, body["id"])
+        parts += [PartRow(kind, body["id"], change, i, body, now) for i, body in enumerate(data.get(name, []))]
+    await sites.add_revisions(db, site_id, parts, by)
+    for part in parts:
+        if part.kind == "checkout":
+            await give_address(db, site_id, part.part_id)
     return change
 
 
@@ -225,7 +224,8 @@ async def recent_edits(context: Context, site_id: UUID, before: int | None, most
 # -- within -----------------------------------------------------------------------------------------------
 
 
-async def _give_address(db: Connection, site_id: UUID, checkout_id: str) -> None:
+async def give_address(db: Connection, site_id: UUID, checkout_id: str) -> None:
+    """Gives a checkout a public address, unless it has one."""
     code = "".join(secrets.choice(_LETTERS) for _ in range(10))
     await sites.add_address(db, site_id, checkout_id, code)
 

@@ -4,10 +4,9 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from skurrow.core import site_file
 from skurrow.core.check import check_text
 from skurrow.gateway.protocol import Credentials
-from skurrow.service import configuration, gateways
+from skurrow.service import gateways, site_files
 from skurrow.service.context import Context
 from skurrow.service.sign_in import hash_password
 from skurrow.store import people, sites
@@ -20,10 +19,9 @@ EMAIL = "dev@ostrel.example"
 
 async def load(context: Context, file: Path, site_url: str, password: str, credentials: Credentials | None) -> bool:
     """Loads the demo unless it is there; says whether it was loaded. Without credentials no gateway is connected."""
-    text = file.read_text(encoding="utf-8")
-    check_text(text)
-    data = site_file.read(text).data
-    data["site"]["url"] = site_url
+    written = file.read_text(encoding="utf-8")
+    text = written.replace(check_text(written).site.url, site_url)
+    site = check_text(text)
     now = context.now()
     async with siteless_transaction(context.pool) as db:
         person = await people.person_by_email(db, EMAIL)
@@ -36,10 +34,14 @@ async def load(context: Context, file: Path, site_url: str, password: str, crede
             await people.add_person(db, person, now)
             await sites.add_site(db, site_id, SITE_CODE, now)
             await sites.add_member(db, site_id, person.id, "developer")
-            for checkout in data["checkouts"]:
+            for checkout in site.checkouts:
                 # Fixed addresses, which the pages of the demo's website already carry.
-                await sites.add_address(db, site_id, checkout["id"], f"{SITE_CODE}-{checkout['id']}")
-            await configuration.write_site_file(context, db, site_id, person.id, data)
+                await sites.add_address(db, site_id, checkout.id, f"{SITE_CODE}-{checkout.id}")
+    async with site_transaction(context.pool, site_id) as db:
+        row = await sites.site(db, site_id)
+    if row is not None and row.head_change == 0:
+        files = {one.name: one.read_bytes() for one in sorted((file.parent / "pictures").glob("*.*"))}
+        await site_files.apply(context, site_id, person.id, text, files)
     if credentials is not None and not await gateways.connected(context, site_id):
         await gateways.connect(context, site_id, "standin-cards", "test", credentials)
     return new

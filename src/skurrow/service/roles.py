@@ -17,7 +17,11 @@ RIGHTS: dict[str, frozenset[Right]] = {
 }
 
 _TEXTS: dict[str, set[tuple[str, ...]]] = {
-    "product": {("name",), ("owner_name",), ("text",), ("prices", "*", "label"), ("prices", "*", "text")},
+    "product": {
+        *(("name",), ("owner_name",), ("text",), ("picture", "text")),
+        *(("prices", "*", "label"), ("prices", "*", "text"), ("variants", "*", "name")),
+    },
+    "coupon": {("name",)},
     "checkout": {("name",), ("heading",), ("text",), ("button",)},
 }
 

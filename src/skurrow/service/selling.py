@@ -10,15 +10,28 @@ from uuid import UUID
 
 from psycopg import errors
 
+from skurrow.core.edition import Edition
 from skurrow.core.money import format_amount
+from skurrow.core.order import QuoteRefused
+from skurrow.core.problems import Problem
 from skurrow.core.quote import Quote
 from skurrow.gateway.protocol import ChargeRequest, NoAnswer, NotAccepted, Outcome, Refused
-from skurrow.service import settling
+from skurrow.service import holding, settling
 from skurrow.service.configuration import edition_at
 from skurrow.service.context import Context
 from skurrow.service.gateways import connection_for, gateway_of
 from skurrow.service.refusals import Closed, Conflict, NotFound, TooMany
-from skurrow.service.visits import Counter, Visit, counter_of, quote_for, read_visit
+from skurrow.service.visits import (
+    NOTHING_CHOSEN,
+    Choice,
+    Counter,
+    Visit,
+    counter_of,
+    coupons_asked,
+    left_at,
+    quote_for,
+    read_visit,
+)
 from skurrow.store import orders
 from skurrow.store.connections import ConnectionRow
 from skurrow.store.database import Connection, site_transaction
@@ -32,13 +45,15 @@ _CODE_LETTERS = "ABCDEFGHJKLMNPQRSTUVWXYZ23456789"
 
 @dataclass(frozen=True, slots=True)
 class Payment:
-    """What the buyer asks to pay with. `expected` is the amount that was shown to them, as a text."""
+    """What the buyer asks to pay, and with what. `expected` is the amount that was shown to them, as a text; where
+    it is nothing, no card and so no `token` is needed."""
 
     email: str
     name: str
     country: str
-    token: str
+    token: str | None
     expected: str
+    choice: Choice = NOTHING_CHOSEN
 
 
 State = Literal["none", "open", "pending", "refused", "paid"]
@@ -83,9 +98,10 @@ async def resume(context: Context, kept: str, fresh: str) -> tuple[Counter, Prog
     async with site_transaction(context.pool, visit.site_id) as db:
         edition = await edition_at(context, db, visit.site_id, visit.change)
         connection = await connection_for(db, visit.site_id, visit.mode)
+        left = await left_at(db, visit.site_id, visit.mode, edition, edition.checkouts[visit.checkout_id])
     if connection is None:
         raise Closed(f"{edition.site.site.name} cannot take payments at the moment.")
-    return counter_of(context, visit, edition, connection), found
+    return counter_of(context, visit, edition, connection, left), found
 
 
 async def pay(context: Context, visit: Visit, payment: Payment) -> Progress:
@@ -96,7 +112,7 @@ async def pay(context: Context, visit: Visit, payment: Payment) -> Progress:
     """
     async with site_transaction(context.pool, visit.site_id) as db:
         edition = await edition_at(context, db, visit.site_id, visit.change)
-        quoted = quote_for(edition, visit, payment.country, context.now())
+        quoted = await _quoted(context, db, edition, visit, payment)
         due = format_amount(quoted.due_today, quoted.currency)
         connection = await connection_for(db, visit.site_id, visit.mode)
         order = await _order(context, db, visit, payment, quoted)
@@ -109,9 +125,18 @@ async def pay(context: Context, visit: Visit, payment: Payment) -> Progress:
             raise TooMany("Too many cards were refused for this order. Nothing was charged.", 24 * 3600)
         if payment.expected != due:
             raise Conflict(f"The amount is {due} {quoted.currency} now.", quoted)
+        if quoted.later:
+            raise Closed("Skurrow cannot charge again later yet, so this cannot be paid. Nothing was charged.")
         if connection is None:
             raise Closed(f"{edition.site.site.name} cannot take payments at the moment.")
+        _check_customer(quoted, payment)
         order = await _repriced(db, visit, order, payment, quoted)
+        await _hold(db, visit, order, edition, quoted, payment)
+        if order.total == 0:
+            await settling.paid_without_charge(context, db, visit.site_id, order)
+            return await _progress(context, db, visit, replace(order, state="paid", paid_at=context.now()))
+        if payment.token is None:
+            raise QuoteRefused([Problem(("token",), "The card has not been typed", "Type the card", "missing")])
         attempt = await _open_attempt(context, db, visit, order, connection, payment.token)
     text = settling.statement_text(edition)
     request = ChargeRequest(attempt.id, attempt.amount, attempt.currency, payment.token, text)
@@ -152,6 +177,44 @@ async def confirmation(context: Context, token: str) -> Confirmation:
 # -- within -----------------------------------------------------------------------------------------------
 
 
+async def _quoted(context: Context, db: Connection, edition: Edition, visit: Visit, payment: Payment) -> Quote:
+    """What the order costs this customer, without the coupons that they can use no more."""
+    asked = coupons_asked(edition, visit, payment.choice)
+    used_up = await holding.used_up(db, visit.site_id, visit.mode, edition, payment.email, asked)
+    return quote_for(edition, visit, payment.country, payment.choice, context.now(), used_up)
+
+
+def _check_customer(quoted: Quote, payment: Payment) -> None:
+    """Prices for named customers are sold to those only."""
+    for line in quoted.lines:
+        named = line.charged.priced.price.for_
+        if named is not None and payment.email.casefold() not in {one.casefold() for one in named}:
+            message = f"“{line.name}” is for invited customers, and this address is not among them"
+            raise QuoteRefused([Problem(("email",), message, "Use the address that was invited", "not_invited")])
+
+
+async def _hold(
+    db: Connection, visit: Visit, order: OrderRow, edition: Edition, quoted: Quote, payment: Payment
+) -> None:
+    """Holds stock and coupons for the order. Raises Conflict with what is short; the transaction is given up then."""
+    wanted = [(line.item.price, line.item.variant, line.item.quantity) for line in quoted.lines]
+    short = await holding.hold(db, visit.site_id, visit.mode, order.id, edition, wanted, quoted.coupons, payment.email)
+    if short is None:
+        return
+    if short.coupon is not None:
+        raise Conflict(f"The coupon {short.coupon} has just been used for the last time. Nothing was charged.")
+    product = edition.product(short.product or "")
+    name = product.name if product else "This"
+    if short.left == 0:
+        raise Conflict(f"“{name}” has just been sold out. Nothing was charged.")
+    raise Conflict(f"Only {short.left} of “{name}” are left. Nothing was charged.")
+
+
+def _wanted(quoted: Quote) -> dict[str, Any]:
+    items = [line.item.model_dump(mode="json", exclude_none=True) for line in quoted.lines]
+    return {"items": items, "coupons": list(quoted.coupons)}
+
+
 def _buyer(payment: Payment) -> dict[str, str]:
     return {"email": payment.email, "name": payment.name, "country": payment.country}
 
@@ -174,6 +237,7 @@ async def _order(context: Context, db: Connection, visit: Visit, payment: Paymen
         quote=quoted.as_json(),
         created_at=now,
         paid_at=None,
+        wanted=_wanted(quoted),
     )
     if await orders.add_order(db, visit.site_id, order):
         await _event(context, db, visit, order.id, "order.placed", _money(order))
@@ -184,11 +248,16 @@ async def _order(context: Context, db: Connection, visit: Visit, payment: Paymen
 
 async def _repriced(db: Connection, visit: Visit, order: OrderRow, payment: Payment, quoted: Quote) -> OrderRow:
     """The order with what the buyer has typed since it was made."""
-    if order.buyer == _buyer(payment) and order.total == quoted.due_today:
-        return order
     changed = replace(
-        order, buyer=_buyer(payment), currency=quoted.currency, total=quoted.due_today, quote=quoted.as_json()
+        order,
+        buyer=_buyer(payment),
+        currency=quoted.currency,
+        total=quoted.due_today,
+        quote=quoted.as_json(),
+        wanted=_wanted(quoted),
     )
+    if changed == order:
+        return order
     await orders.reprice_order(db, visit.site_id, changed)
     return changed
 

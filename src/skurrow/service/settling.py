@@ -18,7 +18,7 @@ from skurrow.service.configuration import edition_at
 from skurrow.service.context import Context
 from skurrow.service.gateways import gateway_of
 from skurrow.service.refusals import NotFound
-from skurrow.store import connections, orders
+from skurrow.store import connections, holds, orders
 from skurrow.store.connections import Claimed, GatewayEventRow
 from skurrow.store.database import DATABASE_AWAY, Connection, site_transaction, siteless_transaction
 from skurrow.store.orders import AttemptRow, ChargeRow, EventRow, OrderRow
@@ -48,8 +48,18 @@ async def settle(context: Context, site_id: UUID, attempt_id: UUID, outcome: Out
             await _paid(context, db, site_id, order, attempt, outcome)
             return "paid"
         await orders.close_attempt(db, site_id, attempt.id, "refused", outcome.reason, context.now())
+        await holds.give_back(db, site_id, order.mode, order.id)
         await _event(context, db, site_id, attempt, "charge.refused", {"reason": outcome.reason})
         return "refused"
+
+
+async def paid_without_charge(context: Context, db: Connection, site_id: UUID, order: OrderRow) -> None:
+    """An order that comes to nothing is paid as it stands: there is no charge, now or later."""
+    await orders.mark_paid(db, site_id, order, context.now())
+    await holds.keep(db, site_id, order.mode, order.id)
+    amount = {"amount": format_amount(0, order.currency), "currency": order.currency}
+    event = EventRow(context.new_id(), order.mode, order.id, "order.paid", amount, context.now())
+    await orders.add_event(db, site_id, event)
 
 
 def statement_text(edition: Edition) -> str:
@@ -179,6 +189,7 @@ async def _paid(
     )
     await orders.add_charge(db, site_id, charge)
     await orders.mark_paid(db, site_id, order, now)
+    await holds.keep(db, site_id, order.mode, order.id)
     amount = {"amount": format_amount(outcome.amount, outcome.currency), "currency": outcome.currency}
     await _event(context, db, site_id, attempt, "charge.made", {**amount, "reference": outcome.reference})
     await _event(context, db, site_id, attempt, "order.paid", amount)

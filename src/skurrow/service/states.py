@@ -97,7 +97,7 @@ def edited(base: State, change: int, revisions: list[PartRow]) -> State:
     """A state from an earlier one and what was edited since. Raises InvalidInput if the parts do not fit together;
     paths within a part that was edited are cut short."""
     parts = {**base.parts, **{(part.kind, part.part_id): part for part in revisions}}
-    if len(revisions) <= _MOST_STEPS and all(_one_by_one(base, part) for part in revisions):
+    if base.change and len(revisions) <= _MOST_STEPS and all(_one_by_one(base, part) for part in revisions):
         edition = base.edition
         try:
             for part in revisions:
@@ -128,4 +128,8 @@ def _one_by_one(base: State, part: PartRow) -> bool:
     if not can_apply(part.kind):
         return False
     before = base.parts.get((part.kind, part.part_id))
-    return part.body is None or before is None or before.body is not None
+    if before is None or before.body is None:
+        return before is None and all(
+            one.position <= part.position for one in base.parts.values() if one.kind == part.kind
+        )
+    return part.body is None or before.position == part.position

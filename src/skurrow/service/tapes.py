@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date, datetime, time
+from itertools import islice
 from typing import Any
 from uuid import UUID
 from zoneinfo import ZoneInfo
@@ -14,10 +15,11 @@ from skurrow.core.parts import can_apply, with_part
 from skurrow.core.problems import InvalidInput, Problem
 from skurrow.core.review import as_buyer
 from skurrow.core.site import CardBehaviour, StandInBuyer
-from skurrow.core.tape import Fee, Tape, tape
+from skurrow.core.tape import Fee, Tape, Wanted, tape, wanted_of
 from skurrow.gateway.protocol import Mode
 from skurrow.service.context import Context
 from skurrow.service.refusals import NotFound
+from skurrow.service.visits import first_chosen
 from skurrow.store import sites
 from skurrow.store.database import site_transaction
 
@@ -60,13 +62,25 @@ class BuyerTape:
 
 
 @dataclass(frozen=True, slots=True)
+class Tried:
+    """What is tried on the tapes: which of the prices, how many, in which variant, with which coupon; None is what
+    comes by itself."""
+
+    price: str | None = None
+    quantity: int | None = None
+    variant: str | None = None
+    coupon: str | None = None
+
+
+@dataclass(frozen=True, slots=True)
 class Tapes:
-    """Tapes of one price side by side. `problems` is what is wrong with the unsaved edit: the tapes are then as it
-    was saved last."""
+    """Tapes of one price side by side; `choices` are the prices that could stand in its place. `problems` is what is
+    wrong with the unsaved edit: the tapes are then as it was saved last."""
 
     change: int
     price: PricedProduct
-    quantity: int
+    wanted: Wanted
+    choices: list[PricedProduct]
     tapes: list[BuyerTape]
     problems: list[Problem]
     edition: Edition
@@ -76,11 +90,12 @@ async def tapes(
     context: Context,
     site_id: UUID,
     about: tuple[str, str] | None,
-    quantity: int | None,
+    tried: Tried,
     buyers: list[MadeOutTo],
     unsaved: Unsaved | None,
 ) -> Tapes | None:
-    """Tapes of a price, a product or a checkout (kind and id; None: the first checkout). None where nothing is sold.
+    """Tapes of a price, a product, a checkout or a coupon (kind and id; None: the first checkout). None where nothing
+    is sold.
 
     Raises NotFound for what is not there, InvalidInput for a change in place that cannot be.
     """
@@ -95,30 +110,34 @@ async def tapes(
     priced = subject(edition, about)
     if priced is None:
         return None
-    count = quantity or priced.price.quantity.min
+    choices = choices_of(edition, about, priced)
+    priced = next((one for one in choices if one.price.id == tried.price), priced)
+    wanted = _wanted(edition, priced, about, tried)
     made = []
-    for wanted in buyers:
-        real = wanted.id == REAL
+    for choice in buyers:
+        real = choice.id == REAL
         of = released.edition if real and released else edition
         if real and (released is None or priced.price.id not in of.prices):
             nothing = Problem((), "Real buyers do not meet this yet", "Release it first", "not_released")
-            buyer, now = _changed(edition, real_buyer(edition), wanted), _at(context, edition, wanted.on)
-            made.append(BuyerTape(wanted.id, buyer, now.date(), None, "live", Tape(buyer.currency, (), (), (nothing,))))
+            buyer, now = _changed(edition, real_buyer(edition), choice), _at(context, edition, choice.on)
+            made.append(BuyerTape(choice.id, buyer, now.date(), None, "live", Tape(buyer.currency, (), (), (nothing,))))
             continue
-        buyer = _changed(of, real_buyer(of) if real else _stand_in(of, wanted.id), wanted)
-        at = _at(context, of, wanted.on)
+        buyer = _changed(of, real_buyer(of) if real else _stand_in(of, choice.id), choice)
+        at = _at(context, of, choice.on)
         fee = fees.get("live" if real else "test") or fees.get("test")
-        rows = tape(of, priced.price.id, count, buyer.currency, as_buyer(buyer), at, fee)
+        suggested = wanted_of(of.prices[priced.price.id], buyer.currency)
+        here = replace(wanted, chosen=suggested.chosen, coupons=tuple(c for c in wanted.coupons if c in of.coupons))
+        rows = tape(of, here, buyer.currency, as_buyer(buyer), at, fee)
         made.append(
             BuyerTape(
-                wanted.id, buyer, at.date(), seen.release_number if real else None, "live" if real else "test", rows
+                choice.id, buyer, at.date(), seen.release_number if real else None, "live" if real else "test", rows
             )
         )
-    return Tapes(state.change, priced, count, made, problems, edition)
+    return Tapes(state.change, priced, wanted, choices, made, problems, edition)
 
 
 def subject(edition: Edition, about: tuple[str, str] | None) -> PricedProduct | None:
-    """The price that tapes are about: itself, a product's default or first, a checkout's."""
+    """The price that tapes are about: itself, a product's default or first, a checkout's, one that a coupon is for."""
     kind, name = about or ("", "")
     if kind == "price" and name in edition.prices:
         return edition.prices[name]
@@ -126,12 +145,47 @@ def subject(edition: Edition, about: tuple[str, str] | None) -> PricedProduct | 
         prices = edition.site.products[edition.places["products"][name]].prices
         chosen = next((price for price in prices if price.default), prices[0])
         return edition.prices[chosen.id]
+    if kind == "coupon" and name in edition.coupons:
+        for_it = _prices_of_coupon(edition, name)
+        if for_it:
+            return for_it[0]
     checkout = edition.checkouts.get(name) if kind == "checkout" else None
     if checkout is None and edition.site.checkouts:
         checkout = edition.site.checkouts[0]
     if checkout is not None:
-        return edition.prices[checkout.prices[0]]
+        return edition.prices[first_chosen(edition, checkout.prices)]
     return next(iter(edition.prices.values()), None)
+
+
+def choices_of(edition: Edition, about: tuple[str, str] | None, priced: PricedProduct) -> list[PricedProduct]:
+    """The prices that a tape can be turned to: a checkout's, those that a coupon is for, else the product's."""
+    kind, name = about or ("", "")
+    if kind == "checkout" and name in edition.checkouts:
+        return [edition.prices[price] for price in edition.checkouts[name].prices]
+    if kind == "coupon" and name in edition.coupons:
+        return _prices_of_coupon(edition, name) or [priced]
+    return [edition.prices[price.id] for price in priced.product.prices]
+
+
+_MOST_CHOICES = 50
+
+
+def _prices_of_coupon(edition: Edition, name: str) -> list[PricedProduct]:
+    only = edition.coupons[name].only
+    fitting = (
+        one
+        for one in edition.prices.values()
+        if (only is None or one.product.id in only) and one.price.offered and one.rhythm.count > 0
+    )
+    return list(islice(fitting, _MOST_CHOICES))
+
+
+def _wanted(edition: Edition, priced: PricedProduct, about: tuple[str, str] | None, tried: Tried) -> Wanted:
+    """What is tried, as far as it can be; a product in variants is tried in its first."""
+    variant = tried.variant if tried.variant in priced.variants else next(iter(priced.variants), None)
+    coupon = about[1] if about is not None and about[0] == "coupon" else tried.coupon
+    coupons = (coupon,) if coupon in edition.coupons else ()
+    return replace(wanted_of(priced, edition.base, tried.quantity, variant), coupons=coupons)
 
 
 def real_buyer(edition: Edition) -> StandInBuyer:

@@ -11,11 +11,14 @@ from datetime import datetime, timedelta
 from typing import Any
 from uuid import UUID
 
-from skurrow.core.edition import Edition
+from skurrow.core.edition import Edition, PricedProduct
+from skurrow.core.order import QuoteRefused, read_order
 from skurrow.core.problems import Problem
-from skurrow.core.quote import Quote, QuoteRefused, buyer_countries, quote, read_order
+from skurrow.core.quote import Quote, quote
 from skurrow.core.site import Checkout, StandInBuyer
+from skurrow.core.tax import buyer_countries
 from skurrow.gateway.protocol import Mode
+from skurrow.service import holding
 from skurrow.service.configuration import edition_at, edition_of
 from skurrow.service.context import Context
 from skurrow.service.gateways import connection_for, gateway_of
@@ -33,7 +36,8 @@ PREVIEW_LIFE = timedelta(hours=12)
 
 @dataclass(frozen=True, slots=True)
 class Visit:
-    """A buyer under way: `change` and `release` say which configuration they met; `currency` None is the base."""
+    """A buyer under way: `change` and `release` say which configuration they met; `currency` None is the base;
+    `coupon` came with the link."""
 
     id: UUID
     site_id: UUID
@@ -43,6 +47,31 @@ class Visit:
     release: int | None
     began_at: datetime
     currency: str | None = None
+    coupon: str | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Choice:
+    """What the buyer has chosen at a checkout: one of its prices (None: the one chosen at first), how many, in which
+    variant, at which amount, with which coupons typed."""
+
+    price: str | None = None
+    quantity: int | None = None
+    variant: str | None = None
+    chosen: str | None = None
+    coupons: tuple[str, ...] = ()
+
+
+NOTHING_CHOSEN = Choice()
+
+
+@dataclass(frozen=True, slots=True)
+class Offered:
+    """A price that can be chosen, with how many are left of it in each variant (None: not counted)."""
+
+    priced: PricedProduct
+    left: int | None
+    variants_left: dict[str, int | None]
 
 
 @dataclass(frozen=True, slots=True)
@@ -59,6 +88,7 @@ class Counter:
     """What a checkout page needs to be shown."""
 
     visit: str
+    site_id: UUID
     mode: Mode
     site_name: str
     site_url: str
@@ -67,6 +97,10 @@ class Counter:
     currency: str
     home: str
     countries: frozenset[str]
+    offered: list[Offered]
+    first: str
+    coupons: bool
+    coupon: str | None
     fields_address: str
     gateway_origin: str
     filled: Filled | None = None
@@ -85,13 +119,14 @@ async def open_preview(context: Context, token: str) -> Counter:
         change, release = await _met(db, site, "test")
         edition = await edition_at(context, db, site.id, change)
         connection = await connection_for(db, site.id, "test")
-    if data["c"] not in edition.checkouts:
-        raise NotFound("there is no such checkout")
+        if data["c"] not in edition.checkouts:
+            raise NotFound("there is no such checkout")
+        left = await left_at(db, site.id, "test", edition, edition.checkouts[data["c"]])
     if connection is None:
         raise Closed("No gateway is connected for test. Connect one under Payments to try the checkout.")
     currency = data["u"] if data["u"] in edition.currencies else None
     visit = Visit(context.new_id(), site.id, data["c"], "test", change, release, context.now(), currency)
-    counter = counter_of(context, visit, edition, connection, card=data["k"])
+    counter = counter_of(context, visit, edition, connection, left, card=data["k"])
     return replace(counter, filled=Filled(data["e"], data["n"], data["l"]))
 
 
@@ -110,7 +145,7 @@ def preview_token(context: Context, site_id: UUID, checkout_id: str, buyer: Stan
     return context.signer.sign("preview", data)
 
 
-async def open_counter(context: Context, code: str, test_pass: str | None = None) -> Counter:
+async def open_counter(context: Context, code: str, test_pass: str | None = None, coupon: str | None = None) -> Counter:
     """Begins a visit at a public address. Raises NotFound for an unknown one, Closed when nothing can be paid.
 
     Before a site has gone live every buyer is a test buyer and meets the draft. Afterwards buyers are real and
@@ -133,10 +168,12 @@ async def open_counter(context: Context, code: str, test_pass: str | None = None
         if checkout is None:
             raise NotFound("there is no such checkout")
         connection = await connection_for(db, site.id, mode)
+        left = await left_at(db, site.id, mode, edition, checkout)
     if connection is None:
         raise Closed(f"{edition.site.site.name} cannot take payments at the moment.")
-    visit = Visit(context.new_id(), site.id, checkout.id, mode, change, release, context.now())
-    return counter_of(context, visit, edition, connection)
+    brought = coupon_called(edition, coupon) if coupon else None
+    visit = Visit(context.new_id(), site.id, checkout.id, mode, change, release, context.now(), coupon=brought)
+    return counter_of(context, visit, edition, connection, left)
 
 
 def read_visit(context: Context, token: str) -> Visit:
@@ -153,16 +190,54 @@ def read_visit(context: Context, token: str) -> Visit:
         data["r"],
         datetime.fromisoformat(data["t"]),
         data.get("u"),
+        data.get("k"),
     )
     if context.now() - visit.began_at > VISIT_LIFE:
         raise NotFound("this visit is over")
     return visit
 
 
-async def quote_visit(context: Context, visit: Visit, country: str) -> Quote:
+async def quote_visit(
+    context: Context, visit: Visit, country: str, choice: Choice = NOTHING_CHOSEN, customer: str = ""
+) -> Quote:
     """What the visit's checkout costs a buyer in a country. Raises QuoteRefused."""
     edition = await edition_of(context, visit.site_id, visit.change)
-    return quote_for(edition, visit, country, context.now())
+    asked = coupons_asked(edition, visit, choice)
+    used_up: frozenset[str] = frozenset()
+    if asked or edition.automatic:
+        async with site_transaction(context.pool, visit.site_id) as db:
+            used_up = await holding.used_up(db, visit.site_id, visit.mode, edition, customer, asked)
+    return quote_for(edition, visit, country, choice, context.now(), used_up)
+
+
+def coupon_called(edition: Edition, typed: str) -> str | None:
+    """The coupon that somebody means who typed this: small and capital letters are alike."""
+    folded = typed.strip().casefold()
+    return next((name for name in edition.coupons if name.casefold() == folded), None)
+
+
+def coupons_asked(edition: Edition, visit: Visit, choice: Choice) -> list[str]:
+    """The coupons of an order: what the link brought, then what was typed. Raises QuoteRefused for an unknown one."""
+    found = [visit.coupon] if visit.coupon is not None and visit.coupon in edition.coupons else []
+    problems = []
+    for i, typed in enumerate(choice.coupons):
+        name = coupon_called(edition, typed)
+        if name is None:
+            message = f"There is no coupon “{typed.strip()}”"
+            problems.append(Problem(("coupons", i), message, "Look at how it is spelt, or leave it out", "unknown"))
+        else:
+            found.append(name)
+    if problems:
+        raise QuoteRefused(problems)
+    return found
+
+
+async def left_at(
+    db: Connection, site_id: UUID, mode: str, edition: Edition, checkout: Checkout
+) -> dict[tuple[str, str], int]:
+    """What is left of the stocks that a checkout's prices need."""
+    products = [edition.prices[price].product.id for price in checkout.prices]
+    return await holding.left_of(db, site_id, mode, edition, products)
 
 
 def test_pass(context: Context, site_id: UUID) -> str:
@@ -171,13 +246,19 @@ def test_pass(context: Context, site_id: UUID) -> str:
 
 
 def counter_of(
-    context: Context, visit: Visit, edition: Edition, connection: ConnectionRow, card: str | None = None
+    context: Context,
+    visit: Visit,
+    edition: Edition,
+    connection: ConnectionRow,
+    left: dict[tuple[str, str], int],
+    card: str | None = None,
 ) -> Counter:
     """What the visit's checkout page shows; `card` is how a stand-in buyer's card behaves."""
     shop, checkout = edition.site.site, edition.checkouts[visit.checkout_id]
     gateway = gateway_of(context, connection)
     return Counter(
         visit=_signed(context, visit),
+        site_id=visit.site_id,
         mode=visit.mode,
         site_name=shop.name,
         site_url=shop.url,
@@ -185,7 +266,11 @@ def counter_of(
         checkout=checkout,
         currency=visit.currency or edition.base,
         home=shop.country,
-        countries=buyer_countries(edition, checkout.prices[0]),
+        countries=buyer_countries(edition, edition.prices[checkout.prices[0]]),
+        offered=[_offered(edition, left, price) for price in checkout.prices],
+        first=first_chosen(edition, checkout.prices),
+        coupon=visit.coupon,
+        coupons=any(not one.coupon.automatic for one in edition.coupons.values()),
         fields_address=gateway.fields_address(context.settings.counter_url, shop.colour, card),
         gateway_origin=context.settings.gateways[connection.adapter].browser,
     )
@@ -217,21 +302,59 @@ def _signed(context: Context, visit: Visit) -> str:
     }
     if visit.currency is not None:
         data["u"] = visit.currency
+    if visit.coupon is not None:
+        data["k"] = visit.coupon
     return context.signer.sign("visit", data)
 
 
-def quote_for(edition: Edition, visit: Visit, country: str, at: datetime) -> Quote:
-    """What the visit's checkout costs under an edition. Raises QuoteRefused."""
-    price = edition.checkouts[visit.checkout_id].prices[0]
-    if country not in buyer_countries(edition, price):
+def quote_for(
+    edition: Edition, visit: Visit, country: str, choice: Choice, at: datetime, used_up: frozenset[str]
+) -> Quote:
+    """What a choice at the visit's checkout costs under an edition. Raises QuoteRefused."""
+    priced = chosen_price(edition, visit, choice)
+    if country not in buyer_countries(edition, priced):
         message = f"This cannot be sold to {country} yet"
         raise QuoteRefused([Problem(("buyer", "country"), message, "Choose another country", "not_computed_yet")])
-    order = read_order(
-        {
-            "at": at,
-            "currency": visit.currency or edition.base,
-            "items": [{"price": price, "quantity": edition.prices[price].price.quantity.min}],
-            "buyer": {"country": country},
-        }
-    )
-    return quote(edition, order)
+    limits = priced.price.at_counter
+    quantity = limits.min if choice.quantity is None else choice.quantity
+    if not limits.min <= quantity <= limits.max:
+        words = f"At most {limits.max} can be ordered at once, and at least {limits.min}"
+        raise QuoteRefused([Problem(("quantity",), words, "Change how many", "quantity")])
+    if priced.product.variants and choice.variant is None:
+        words = f"“{priced.product.name}” comes in several variants"
+        raise QuoteRefused([Problem(("variant",), words, "Choose one", "missing")])
+    item = {"price": priced.price.id, "quantity": quantity, "variant": choice.variant, "chosen": choice.chosen}
+    order = {
+        "at": at,
+        "currency": visit.currency or edition.base,
+        "items": [item],
+        "coupons": coupons_asked(edition, visit, choice),
+        "buyer": {"country": country},
+    }
+    try:
+        return quote(edition, read_order(order), used_up)
+    except QuoteRefused as refused:  # the buyer knows nothing of a list of items
+        cut = [replace(p, path=p.path[2:] if p.path[:1] == ("items",) else p.path) for p in refused.problems]
+        raise QuoteRefused(cut) from None
+
+
+def chosen_price(edition: Edition, visit: Visit, choice: Choice) -> PricedProduct:
+    """The price that was chosen, if the checkout sells it; else the one chosen at first. Raises QuoteRefused."""
+    prices = edition.checkouts[visit.checkout_id].prices
+    if choice.price is None:
+        return edition.prices[first_chosen(edition, prices)]
+    if choice.price not in prices:
+        message = "This is not sold here any more"
+        raise QuoteRefused([Problem(("price",), message, "Choose one of the others", "unknown")])
+    return edition.prices[choice.price]
+
+
+def first_chosen(edition: Edition, prices: list[str]) -> str:
+    """The price that is chosen at first: a product's default, or the first."""
+    return next((one for one in prices if edition.prices[one].price.default), prices[0])
+
+
+def _offered(edition: Edition, left: dict[tuple[str, str], int], price: str) -> Offered:
+    priced = edition.prices[price]
+    variants = {one.id: holding.most_of(edition, left, price, one.id) for one in priced.product.variants}
+    return Offered(priced, holding.most_of(edition, left, price, None), variants)

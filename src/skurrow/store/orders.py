@@ -15,7 +15,8 @@ from skurrow.store.database import Connection, one, rows, run
 
 @dataclass(frozen=True, slots=True)
 class OrderRow:
-    """An order; `total` in minor units of `currency`, `quote` as it was computed, under `change` and `release`."""
+    """An order; `total` in minor units of `currency`, `quote` as computed for what is `wanted`, under `change` and
+    `release`."""
 
     id: UUID
     mode: str
@@ -31,6 +32,7 @@ class OrderRow:
     quote: dict[str, Any]
     created_at: datetime
     paid_at: datetime | None
+    wanted: dict[str, Any]
 
 
 @dataclass(frozen=True, slots=True)
@@ -82,7 +84,7 @@ class EventRow:
 
 _ORDER = (
     "select id, mode, visit, code, checkout_id, change, release, state, buyer, currency, total, quote,"
-    " created_at, paid_at from orders "
+    " created_at, paid_at, wanted from orders "
 )
 _ATTEMPT = (
     "select id, mode, order_id, connection_id, currency, amount, state, reason, sealed_token, opened_at,"
@@ -146,8 +148,8 @@ async def add_order(connection: Connection, site_id: UUID, order: OrderRow) -> b
     touched = await run(
         connection,
         "insert into orders (id, site_id, mode, visit, code, checkout_id, change, release, buyer, currency,"
-        " total, quote, created_at) values (%(id)s, %(site)s, %(mode)s, %(visit)s, %(code)s, %(checkout)s,"
-        " %(change)s, %(release)s, %(buyer)s, %(currency)s, %(total)s, %(quote)s, %(at)s)"
+        " total, quote, created_at, wanted) values (%(id)s, %(site)s, %(mode)s, %(visit)s, %(code)s, %(checkout)s,"
+        " %(change)s, %(release)s, %(buyer)s, %(currency)s, %(total)s, %(quote)s, %(at)s, %(wanted)s)"
         " on conflict (site_id, mode, visit) do nothing",
         {
             "id": order.id,
@@ -163,6 +165,7 @@ async def add_order(connection: Connection, site_id: UUID, order: OrderRow) -> b
             "total": order.total,
             "quote": Jsonb(order.quote),
             "at": order.created_at,
+            "wanted": Jsonb(order.wanted),
         },
     )
     return touched == 1
@@ -172,7 +175,8 @@ async def reprice_order(connection: Connection, site_id: UUID, order: OrderRow) 
     """Notes what the buyer of an unpaid order has changed since."""
     await run(
         connection,
-        "update orders set buyer = %(buyer)s, currency = %(currency)s, total = %(total)s, quote = %(quote)s"
+        "update orders set buyer = %(buyer)s, currency = %(currency)s, total = %(total)s, quote = %(quote)s,"
+        " wanted = %(wanted)s"
         " where site_id = %(site)s and mode = %(mode)s and id = %(id)s",
         {
             "site": site_id,
@@ -182,6 +186,7 @@ async def reprice_order(connection: Connection, site_id: UUID, order: OrderRow) 
             "currency": order.currency,
             "total": order.total,
             "quote": Jsonb(order.quote),
+            "wanted": Jsonb(order.wanted),
         },
     )
 

@@ -29,7 +29,7 @@ class PartRow:
     kind: str
     part_id: str
     change: int
-    position: int
+    position: float
     body: Any
     at: datetime
 
@@ -143,6 +143,11 @@ async def next_change(connection: Connection, site_id: UUID) -> int:
     )
 
 
+async def take_back_change(connection: Connection, site_id: UUID) -> None:
+    """Gives a number back that was taken in this transaction, for nothing has changed."""
+    await run(connection, "update sites set head_change = head_change - 1 where id = %(id)s", {"id": site_id})
+
+
 async def parts_at(connection: Connection, site_id: UUID, change: int) -> list[PartRow]:
     """Every part as it stood at a change, archived ones included, in their order."""
     return await rows(
@@ -199,18 +204,25 @@ async def edits(connection: Connection, site_id: UUID, before: int, most: int) -
 
 async def add_revision(connection: Connection, site_id: UUID, part: PartRow, by: UUID | None) -> None:
     """Writes a new revision of a part."""
+    await add_revisions(connection, site_id, [part], by)
+
+
+async def add_revisions(connection: Connection, site_id: UUID, parts: list[PartRow], by: UUID | None) -> None:
+    """Writes new revisions of parts, in one statement."""
     await run(
         connection,
         "insert into part_revisions (site_id, kind, part_id, change, position, body, at, by)"
-        " values (%(site)s, %(kind)s, %(id)s, %(change)s, %(position)s, %(body)s, %(at)s, %(by)s)",
+        " select %(site)s, kind, part_id, change, position, body, at, %(by)s from unnest(%(kinds)s::text[],"
+        " %(ids)s::text[], %(changes)s::bigint[], %(positions)s::float8[], %(bodies)s::jsonb[],"
+        " %(ats)s::timestamptz[]) as one (kind, part_id, change, position, body, at)",
         {
             "site": site_id,
-            "kind": part.kind,
-            "id": part.part_id,
-            "change": part.change,
-            "position": part.position,
-            "body": None if part.body is None else Jsonb(part.body),
-            "at": part.at,
+            "kinds": [part.kind for part in parts],
+            "ids": [part.part_id for part in parts],
+            "changes": [part.change for part in parts],
+            "positions": [float(part.position) for part in parts],
+            "bodies": [None if part.body is None else Jsonb(part.body) for part in parts],
+            "ats": [part.at for part in parts],
             "by": by,
         },
     )
@@ -283,6 +295,15 @@ async def add_address(connection: Connection, site_id: UUID, checkout_id: str, c
         " on conflict (site_id, checkout_id) do nothing",
         {"code": code, "site": site_id, "checkout": checkout_id},
     )
+
+
+async def site_called(connection: Connection, code: str | None) -> UUID | None:
+    """The site of a code or, without one, the only site there is; needs no site."""
+    if code is None:
+        found = await value(connection, "select only_site()", {})
+    else:
+        found = await value(connection, "select site_called(%(code)s)", {"code": code})
+    return None if found is None else UUID(str(found))
 
 
 async def target_of(connection: Connection, code: str) -> Target | None:

@@ -14,11 +14,14 @@ from skurrow.service.context import Settings
 from skurrow.web.problems import problem
 
 LARGEST_BODY = 512 * 1024
-"""Bytes of a request that are read; site files come by the command line."""
+"""Bytes of a request that are read, but for those that bring a file."""
 
 _log = structlog.get_logger()
 _FOR_BUYERS = ("/buy/", "/preview/", "/thanks/", "/counter/", "/embed.js")
-_FOR_BOTH = ("/assets/", "/health", "/gateway-events/")
+_FOR_BOTH = ("/assets/", "/health", "/gateway-events/", "/pictures/")
+LARGEST_FILE = 13 * 1024 * 1024
+_FILES = ("/pictures", "/site-file", "/products.csv")
+"""Ends of paths of the desk that take files."""
 
 Next = Callable[[Request], Awaitable[Response]]
 
@@ -40,9 +43,14 @@ def refusal(settings: Settings, scope: Scope) -> Response | None:
     if changes and headers.get("origin") != settings.desk_url:
         return problem(403, "Not allowed", "This request does not come from the desk.")
     length = headers.get("content-length", "0")
-    if not (length.isascii() and length.isdigit()) or int(length) > LARGEST_BODY:
+    if not (length.isascii() and length.isdigit()) or int(length) > largest(path):
         return problem(413, "Too large", "The request is too large.")
     return None
+
+
+def largest(path: str) -> int:
+    """How many bytes a request to a path may have."""
+    return LARGEST_FILE if path.startswith("/desk/api/") and path.endswith(_FILES) else LARGEST_BODY
 
 
 class Guards:
@@ -65,7 +73,7 @@ class Guards:
 
         refused = refusal(self._settings, scope)
         try:
-            await (refused or self._app)(scope, _limited(receive), noting)
+            await (refused or self._app)(scope, _limited(receive, largest(scope["path"])), noting)
         finally:
             # The template of the route, never the path itself: paths may hold tokens.
             route = getattr(scope.get("route"), "path", "-")
@@ -74,14 +82,14 @@ class Guards:
                 _log.info("request", method=scope["method"], route=route, status=status, ms=took)
 
 
-def _limited(receive: Receive) -> Receive:
+def _limited(receive: Receive, most: int) -> Receive:
     seen = 0
 
     async def limited() -> Message:
         nonlocal seen
         message = await receive()
         seen += len(message.get("body", b""))
-        if seen > LARGEST_BODY:
+        if seen > most:
             return {"type": "http.disconnect"}
         return message
 

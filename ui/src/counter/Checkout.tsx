@@ -1,12 +1,15 @@
 import { useCallback, useEffect, useId, useRef, useState } from "react";
 
 import { fieldProblem, Refused } from "../api/client";
+import { money } from "../kit/money";
 import { CardFields, type CardHandle } from "./CardFields";
-import { Summary } from "./Summary";
+import { Choose, priceOf, quantityOf, variantOf } from "./Choose";
+import { Coupons } from "./Coupons";
+import { Later, Summary } from "./Summary";
 import { Aside, Column, Framed, PayButton } from "./look";
 import { tell, type Counter } from "./boot";
-import { keepTyped, keptTyped, type Address, type Typed } from "./kept";
-import { useQuote, useVisit, type Phase } from "./useVisit";
+import { keepChosen, keepTyped, keptChosen, keptTyped, type Address, type Chosen, type Typed } from "./kept";
+import { useQuote, useVisit, type Phase, type Wanted } from "./useVisit";
 
 /** The checkout: who buys, the card, what it costs, pay. */
 export function Checkout({ code, fresh }: { code: Address; fresh: Counter }) {
@@ -18,7 +21,9 @@ export function Checkout({ code, fresh }: { code: Address; fresh: Counter }) {
     name: kept.name ?? "",
     country: sold && kept.country ? kept.country : counter.country,
   });
-  const { quote, problem: quoteProblem, askAgain } = useQuote(counter.visit, typed.country);
+  const [chosen, setChosen] = useState<Chosen>(() => keptChosen(code));
+  const wanted = wantedOf(counter, chosen);
+  const { quote, problem: quoteProblem, askAgain, current } = useQuote(counter.visit, typed.country, wanted);
   const [missing, setMissing] = useState<Partial<Typed>>({});
   const [unreachable, setUnreachable] = useState(false);
   const card = useRef<CardHandle>(null);
@@ -40,8 +45,15 @@ export function Checkout({ code, fresh }: { code: Address; fresh: Counter }) {
     keepTyped(code, next);
   };
 
+  const choose = (part: Partial<Chosen>) => {
+    const next = { ...chosen, ...part };
+    setChosen(next);
+    keepChosen(code, next);
+  };
+
+  const nothing = quote !== undefined && /^0(\.0+)?$/.test(quote.due_today);
   const press = useCallback(async () => {
-    if (busy.current || !quote) return;
+    if (busy.current || !quote?.payable || !current) return;
     const wrong = check(typed);
     setMissing(wrong);
     setUnreachable(false);
@@ -52,14 +64,15 @@ export function Checkout({ code, fresh }: { code: Address; fresh: Counter }) {
     }
     busy.current = true;
     paying();
-    const answer = (await card.current?.tokenise()) ?? { kind: "unreachable" };
-    if (answer.kind === "token") await pay(typed, answer.token, quote.due_today);
+    const answer = nothing ? undefined : ((await card.current?.tokenise()) ?? { kind: "unreachable" });
+    if (!answer) await pay(typed, wanted, null, quote.due_today);
+    else if (answer.kind === "token") await pay(typed, wanted, answer.token, quote.due_today);
     else {
       editing();
       setUnreachable(answer.kind === "unreachable");
     }
     busy.current = false;
-  }, [typed, quote, pay, paying, editing]);
+  }, [typed, wanted, nothing, quote, current, pay, paying, editing]);
   const enter = useCallback(() => void press(), [press]);
 
   if (phase.kind === "resuming") return <Column aria-busy="true" />;
@@ -84,7 +97,10 @@ export function Checkout({ code, fresh }: { code: Address; fresh: Counter }) {
   }
   const working = phase.kind === "paying" || phase.kind === "finding out";
   const error = problem ? new Refused(problem) : undefined;
-  const wrongField = ["email", "name", "country"].some((name) => fieldProblem(error, name));
+  const wrongField = FIELDS.some((name) => fieldProblem(error, name));
+  const asked = quoteProblem ? new Refused(quoteProblem) : undefined;
+  const wrong = (name: string) => fieldProblem(error, name) ?? fieldProblem(asked, name);
+  const couponProblem = chosen.coupons.map((_, i) => wrong(`coupons[${i}]`)).find(Boolean);
   return (
     <Column>
       <div>
@@ -99,6 +115,7 @@ export function Checkout({ code, fresh }: { code: Address; fresh: Counter }) {
           void press();
         }}
       >
+        <Choose counter={counter} chosen={chosen} problem={wrong} onChange={choose} />
         <TextField
           label="Email"
           name="email"
@@ -119,20 +136,29 @@ export function Checkout({ code, fresh }: { code: Address; fresh: Counter }) {
         <CountryField
           counter={counter}
           value={typed.country}
-          problem={
-            fieldProblem(error, "country") ??
-            fieldProblem(quoteProblem ? new Refused(quoteProblem) : undefined, "buyer.country")
-          }
+          problem={fieldProblem(error, "country") ?? fieldProblem(asked, "buyer.country")}
           onChange={(country) => set({ country })}
         />
-        <CardFields
-          ref={card}
-          address={counter.fields_address}
-          origin={counter.gateway_origin}
-          onEnter={enter}
-        />
+        <div hidden={nothing}>
+          <CardFields
+            ref={card}
+            address={counter.fields_address}
+            origin={counter.gateway_origin}
+            onEnter={enter}
+          />
+        </div>
+        {counter.coupons ? (
+          <Coupons
+            coupons={chosen.coupons}
+            quote={quote}
+            problem={couponProblem}
+            onChange={(coupons) => choose({ coupons })}
+          />
+        ) : null}
         {quote ? (
-          <Summary quote={quote} totalLabel="Today" />
+          <div aria-busy={!current}>
+            <Summary quote={quote} totalLabel="Today" />
+          </div>
         ) : (
           <p className="lead">{quoteProblem?.detail ?? "Reckoning …"}</p>
         )}
@@ -160,21 +186,17 @@ export function Checkout({ code, fresh }: { code: Address; fresh: Counter }) {
           ) : null}
           {problem && !wrongField ? <Aside className="wrong">{problem.detail}</Aside> : null}
         </div>
-        <p>
-          {quote ? (
-            <>
-              You pay{" "}
-              <strong>
-                {quote.currency} {quote.due_today}
-              </strong>{" "}
-              now, once. Nothing is charged later.
-            </>
-          ) : null}
-        </p>
-        <PayButton type="submit" aria-disabled={working || !quote}>
+        {quote ? <Later quote={quote} /> : null}
+        {quote && !quote.payable ? (
+          <Aside>
+            <strong>This cannot be paid here yet.</strong>
+            {counter.site_name} cannot take payments that repeat at the moment. Nothing will be charged.
+          </Aside>
+        ) : null}
+        <PayButton type="submit" aria-disabled={working || !quote?.payable || !current}>
           {working
             ? "One moment …"
-            : `${counter.button} · ${quote ? `${quote.currency} ${quote.due_today}` : "…"}`}
+            : `${counter.button} · ${quote ? (nothing ? "nothing to pay" : money(quote.currency, quote.due_today)) : "…"}`}
         </PayButton>
         <div role="status">
           {phase.kind === "finding out" ? (
@@ -186,11 +208,28 @@ export function Checkout({ code, fresh }: { code: Address; fresh: Counter }) {
           ) : slow ? (
             <Aside>This takes longer than usual. Leave the page open; you will not be charged twice.</Aside>
           ) : null}
-          <span className="hidden">{quote ? `Due today: ${quote.currency} ${quote.due_today}` : ""}</span>
+          <span className="hidden">
+            {quote ? ["Due today:", money(quote.currency, quote.due_today), ...quote.plan].join(" ") : ""}
+          </span>
         </div>
       </form>
     </Column>
   );
+}
+
+const FIELDS = ["email", "name", "country", "price", "variant", "quantity", "chosen"];
+
+/** The choice in full, so that the server never has to guess what the page shows as chosen. */
+function wantedOf(counter: Counter, chosen: Chosen): Wanted {
+  const price = priceOf(counter, chosen);
+  if (!price) return { coupons: chosen.coupons };
+  return {
+    price: price.id,
+    variant: variantOf(price, chosen)?.id,
+    quantity: quantityOf(price, chosen),
+    chosen: price.suggested === null ? undefined : (chosen.chosen ?? price.suggested),
+    coupons: chosen.coupons,
+  };
 }
 
 /** True once paying has taken more than a few seconds. */

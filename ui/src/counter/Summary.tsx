@@ -1,5 +1,6 @@
 import { styled } from "styled-components";
 
+import { grouped, money } from "../kit/money";
 import { percent } from "../kit/percent";
 import type { Quote } from "./boot";
 
@@ -47,7 +48,14 @@ export function Summary({ quote, totalLabel }: { quote: Quote; totalLabel: strin
           <Entry
             key={line.price}
             label={line.quantity > 1 ? `${line.quantity} × ${line.name}` : line.name}
-            value={line.total}
+            value={grouped(line.subtotal)}
+          />
+        ))}
+        {quote.discounts.map((one) => (
+          <Entry
+            key={one.coupon ?? one.name}
+            label={`${one.name}, ${one.words}`}
+            value={/^0(\.0+)?$/.test(one.amount) ? "later" : grouped(`-${one.amount}`)}
           />
         ))}
         {quote.taxes.map((tax) => (
@@ -55,17 +63,64 @@ export function Summary({ quote, totalLabel }: { quote: Quote; totalLabel: strin
             key={`${tax.place} ${tax.rate}`}
             soft
             label={`with ${tax.name} ${percent(tax.rate)} (${tax.place})`}
-            value={tax.amount}
+            value={grouped(tax.amount)}
           />
         ))}
         <dt className="total">{totalLabel}</dt>
-        <dd className="total">
-          {quote.currency} {quote.due_today}
-        </dd>
+        <dd className="total">{money(quote.currency, quote.due_today)}</dd>
       </dl>
     </Strip>
   );
 }
+
+const Dates = styled.div`
+  ul {
+    margin: 6px 0 0;
+    padding: 0;
+    list-style: none;
+    columns: 2 200px;
+    column-gap: 28px;
+    font-size: 15px;
+    font-variant-numeric: tabular-nums;
+  }
+  li {
+    display: flex;
+    justify-content: space-between;
+    gap: 12px;
+    padding: 2px 0;
+    break-inside: avoid;
+    border-bottom: 1px solid var(--rule);
+  }
+  summary {
+    cursor: pointer;
+    padding: 6px 0;
+  }
+`;
+
+/** What is paid now and at which later dates, right above the button. */
+export function Later({ quote }: { quote: Quote }) {
+  const now = <strong>{money(quote.currency, quote.due_today)}</strong>;
+  if (!quote.later.length) return <p>You pay {now} now, once. Nothing is charged later.</p>;
+  return (
+    <Dates>
+      <p>You pay {now} now, and later:</p>
+      {quote.plan.map((text) => (
+        <p key={text}>{text}</p>
+      ))}
+      <ul aria-label="Later charges">
+        {quote.later.map((day) => (
+          <li key={day.on}>
+            <span>{date(day.on)}</span>
+            <span>{money(quote.currency, day.total)}</span>
+          </li>
+        ))}
+      </ul>
+    </Dates>
+  );
+}
+
+const date = (on: string) =>
+  new Date(`${on}T12:00:00Z`).toLocaleDateString("en-GB", { dateStyle: "long", timeZone: "UTC" });
 
 function Entry({ label, value, soft }: { label: string; value: string; soft?: boolean }) {
   return (

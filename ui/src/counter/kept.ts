@@ -44,6 +44,32 @@ export interface Typed {
   country: string;
 }
 
+/** What was chosen about the thing itself; what is not there is what is chosen at first. */
+export interface Chosen {
+  price?: string | undefined;
+  variant?: string | undefined;
+  quantity?: number | undefined;
+  chosen?: string | undefined;
+  coupons: string[];
+}
+
+export function keptChosen(code: Address): Chosen {
+  const nothing: Chosen = { coupons: [] };
+  if (code === null) return nothing;
+  try {
+    return {
+      ...nothing,
+      ...(JSON.parse(get("sessionStorage", `chosen ${code}`) ?? "{}") as Partial<Chosen>),
+    };
+  } catch {
+    return nothing;
+  }
+}
+
+export function keepChosen(code: Address, chosen: Chosen) {
+  if (code !== null) set("sessionStorage", `chosen ${code}`, JSON.stringify(chosen));
+}
+
 export function keptTyped(code: Address): Partial<Typed> {
   if (code === null) return {};
   try {

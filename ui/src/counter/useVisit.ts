@@ -5,6 +5,15 @@ import { api, data, Refused, type Problem } from "../api/client";
 import type { Counter, Progress, Quote } from "./boot";
 import { keepVisit, keptVisit, type Address, type Typed } from "./kept";
 
+/** A choice as the server is asked about it. */
+export interface Wanted {
+  price?: string | undefined;
+  variant?: string | undefined;
+  quantity?: number | undefined;
+  chosen?: string | undefined;
+  coupons: string[];
+}
+
 const PAUSE = 1500;
 
 export type Phase =
@@ -83,12 +92,14 @@ export function useVisit(code: Address, fresh: Counter) {
   }, [code, fresh]);
 
   const pay = useCallback(
-    async (typed: Typed, token: string, expected: string) => {
+    async (typed: Typed, wanted: Wanted, token: string | null, expected: string) => {
       setPhase({ kind: "paying" });
       setProblem(undefined);
       try {
         const progress = await data(
-          api.POST("/counter/api/pay", { body: { visit: visit.current, ...typed, token, expected } }),
+          api.POST("/counter/api/pay", {
+            body: { visit: visit.current, ...typed, ...wanted, token, expected },
+          }),
         );
         if (progress.state === "paid") arrive(progress);
         else if (progress.state === "pending") await findOut();
@@ -108,18 +119,23 @@ export function useVisit(code: Address, fresh: Counter) {
   return { counter, phase, problem, pay, paying, editing, buyAgain, visit };
 }
 
-/** What the visit costs a buyer of a country; the last answer stays until the next is there. */
-export function useQuote(visit: string, country: string) {
+/** What a choice costs a buyer of a country; the last answer stays until the next is there. `asking`: it is under way. */
+export function useQuote(visit: string, country: string, wanted: Wanted) {
   const [quote, setQuote] = useState<Quote>();
   const [problem, setProblem] = useState<Problem>();
   const [again, setAgain] = useState(0);
+  const asked = JSON.stringify(wanted);
+  const [answered, setAnswered] = useState("");
+  const question = `${visit} ${country} ${asked}`;
   useEffect(() => {
     let current = true;
-    data(api.POST("/counter/api/quote", { body: { visit, country } })).then(
+    const body = { visit, country, email: "", ...(JSON.parse(asked) as Wanted) };
+    data(api.POST("/counter/api/quote", { body })).then(
       (found) => {
         if (!current) return;
         setQuote(found);
         setProblem(undefined);
+        setAnswered(`${visit} ${country} ${asked}`);
       },
       (error: unknown) => {
         if (!current || !(error instanceof Refused)) return;
@@ -131,9 +147,9 @@ export function useQuote(visit: string, country: string) {
     return () => {
       current = false;
     };
-  }, [visit, country, again]);
+  }, [visit, country, asked, again]);
   const askAgain = useCallback(() => setAgain((n) => n + 1), []);
-  return { quote, problem, askAgain };
+  return { quote, problem, askAgain, current: answered === question };
 }
 
 function arrive(progress: Progress) {

@@ -14,6 +14,7 @@ import { shown } from "./useDraft";
 
 const WHAT: Record<ListKind, string> = {
   product: "It is not sold any more after the next release; orders keep it.",
+  coupon: "Nobody can use it any more after the next release; orders keep it.",
   checkout: "Its address leads nowhere after the next release; orders keep it.",
   stand_in_buyer: "No tape can be made out to it any more.",
 };

@@ -100,14 +100,44 @@ function Settings({ code, view, draft, mayConfigure, mayWord }: SettingsProps) {
     <>
       <Section aria-labelledby="sells">
         <h2 id="sells">What it sells</h2>
-        <PriceFinder
-          code={code}
-          chosen={body.prices[0] ?? ""}
-          saved={view.prices}
-          onChange={(price) => set("prices", [price])}
-          problem={fieldProblem(error, "prices[0]")}
-          isDisabled={!mayConfigure}
-        />
+        {body.prices.map((price, at) => (
+          <Sold key={`${price} ${at}`}>
+            <PriceFinder
+              code={code}
+              label={at === 0 ? "Price" : `Or price ${at + 1}`}
+              chosen={price}
+              saved={view.prices}
+              onChange={(next) =>
+                set(
+                  "prices",
+                  body.prices.map((one, i) => (i === at ? next : one)),
+                )
+              }
+              problem={fieldProblem(error, `prices[${at}]`)}
+              isDisabled={!mayConfigure}
+            />
+            {body.prices.length > 1 && mayConfigure ? (
+              <Button
+                look="plain"
+                onPress={() =>
+                  set(
+                    "prices",
+                    body.prices.filter((_, i) => i !== at),
+                  )
+                }
+              >
+                Take out<span className="hidden"> {price}</span>
+              </Button>
+            ) : null}
+          </Sold>
+        ))}
+        {mayConfigure ? (
+          <AddPrice
+            code={code}
+            sold={body.prices}
+            onAdd={(price) => set("prices", [...body.prices, price])}
+          />
+        ) : null}
       </Section>
       <Section aria-labelledby="wording">
         <h2 id="wording">What the buyer reads</h2>
@@ -148,8 +178,52 @@ function Settings({ code, view, draft, mayConfigure, mayWord }: SettingsProps) {
   );
 }
 
+const Sold = styled.div`
+  display: flex;
+  gap: 10px;
+  align-items: end;
+  > :first-child {
+    flex: 1;
+    min-width: 0;
+  }
+`;
+
+/** One more price that the buyer may choose. */
+function AddPrice({ code, sold, onAdd }: { code: string; sold: string[]; onAdd: (price: string) => void }) {
+  const [typed, setTyped] = useState<string>();
+  const sought = useDeferredValue(typed?.trim() ?? "");
+  const asked = useQuery({ ...prices(code, sought), enabled: typed !== undefined });
+  if (typed === undefined) {
+    return (
+      <div>
+        <Button onPress={() => setTyped("")}>Let buyers choose another price</Button>
+      </div>
+    );
+  }
+  return (
+    <Finder
+      label="Another price to choose from"
+      found={fitting(
+        (asked.data ?? [])
+          .filter((one) => !sold.includes(one.price))
+          .map((one) => ({ key: one.price, name: one.words, kind: one.price })),
+        typed,
+        asked.isPlaceholderData,
+      )}
+      typed={typed}
+      onType={setTyped}
+      onChoose={(price) => {
+        setTyped(undefined);
+        onAdd(price);
+      }}
+      nothing="No price is called that."
+    />
+  );
+}
+
 interface FinderProps {
   code: string;
+  label: string;
   chosen: string;
   saved: Schemas["PriceAmounts"][];
   onChange: (price: string) => void;
@@ -158,14 +232,14 @@ interface FinderProps {
 }
 
 /** The price that a checkout sells, found by part of its name. */
-function PriceFinder({ code, chosen, saved, onChange, problem, isDisabled }: FinderProps) {
+function PriceFinder({ code, label, chosen, saved, onChange, problem, isDisabled }: FinderProps) {
   const [typed, setTyped] = useState<string>();
   const sought = useDeferredValue(typed?.trim() ?? "");
   const asked = useQuery(prices(code, sought));
   const known = [...saved, ...(asked.data ?? [])].find((one) => one.price === chosen);
   return (
     <Finder
-      label="Price"
+      label={label}
       found={fitting(
         (asked.data ?? []).map((one) => ({ key: one.price, name: one.words, kind: one.price })),
         typed ?? "",

@@ -5,6 +5,8 @@ import { Navigate, Route, Routes, useLocation } from "react-router";
 import { Refused, SIGNED_OUT } from "../api/client";
 import { Account } from "./Account";
 import { Checkouts } from "./Checkouts";
+import { Coupons } from "./Coupons";
+import { Currencies } from "./Currencies";
 import { Frame } from "./Frame";
 import { History } from "./History";
 import { Invited } from "./Invited";
@@ -15,8 +17,10 @@ import { Orders } from "./Orders";
 import { Payments } from "./Payments";
 import { People } from "./People";
 import { Products } from "./Products";
+import { ProductsCsv } from "./ProductsCsv";
 import { Release } from "./Release";
 import { SignIn } from "./SignIn";
+import { SiteFile } from "./SiteFile";
 import { SiteSheet } from "./SiteSheet";
 import { StandInBuyers } from "./StandInBuyers";
 import { Waiting } from "./Waiting";
@@ -73,6 +77,10 @@ function SignedIn() {
       <Route path="/s/:site" element={<Frame me={asked.data} />}>
         <Route index element={<ToProducts />} />
         <Route path="products/:id?" element={<Products />} />
+        <Route path="coupons/:id?" element={<Coupons />} />
+        <Route path="currencies" element={<Currencies />} />
+        <Route path="products-csv" element={<ProductsCsv />} />
+        <Route path="site-file" element={<SiteFile />} />
         <Route path="payments" element={<Payments />} />
         <Route path="tax-and-delivery" element={<Later stage="tax-and-delivery" />} />
         <Route path="checkouts/:id?" element={<Checkouts />} />

@@ -1,6 +1,6 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
-import { Outlet, useLocation, useMatch, useNavigate, useParams } from "react-router";
+import { Outlet, useLocation, useNavigate, useParams } from "react-router";
 import { styled } from "styled-components";
 
 import { api, Refused, type Schemas } from "../api/client";
@@ -19,7 +19,7 @@ import { LastSale, useLive, type LiveState } from "./live";
 import { To, useGo } from "./places";
 import { useSite } from "./queries";
 import { openSaver, sendAll, useWaitingEdits } from "./savers";
-import { STAGES } from "./stages";
+import { PRODUCT_ROOMS, STAGES } from "./stages";
 import { TapeState, useRoll, useTape } from "./tapeState";
 import { focusWhenThere } from "./arrival";
 import { TellingRoom, useTell } from "./told";
@@ -358,7 +358,9 @@ function Stage({
   stages: Schemas["StageView"][];
 }) {
   const stage = stages.find((one) => one.stage === name);
-  const here = useMatch(`/s/:site/${name}/*`);
+  const { pathname } = useLocation();
+  const rooms = name === "products" ? ["products", ...PRODUCT_ROOMS.map(([path]) => path)] : [name];
+  const here = rooms.includes(pathname.split("/")[3] ?? "");
   return (
     <li>
       <To to={`/s/${code}/${name}`} className={here ? "active" : ""} aria-current={here ? "page" : undefined}>

@@ -38,6 +38,7 @@ const Room = styled.div`
 const KINDS: Record<Schemas["FoundView"]["kind"], string> = {
   product: "product",
   price: "price",
+  coupon: "coupon",
   checkout: "checkout",
   stand_in_buyer: "stand-in buyer",
   order: "order",
@@ -49,6 +50,10 @@ const HELP = "/?";
 /** Screens, and the words under which somebody may look for them. */
 const SCREENS: readonly (readonly [path: string, name: string, words: string])[] = [
   ...STAGES.map(([path, title]) => [path, title, "stage of the work order"] as const),
+  ["coupons", "Coupons", "under Products: discounts, codes, what they cost"],
+  ["currencies", "Currencies", "under Products: rates, rounding, what is sold in"],
+  ["products-csv", "Products as CSV", "under Products: export, import with a dry run"],
+  ["site-file", "The site file", "under Products: the whole site as one text, diffed and applied"],
   ["stand-in-buyers", "Stand-in buyers", "invented buyers for tapes and tests"],
   ["release", "Review and release", "what changed since the last release"],
   ["release/history", "Releases and edits", "history: who, when, going back"],
@@ -70,6 +75,8 @@ function pathOf(code: string, found: Schemas["FoundView"]): string {
       return `/s/${code}/products/${found.id}`;
     case "price":
       return `/s/${code}/products/${found.product ?? ""}`;
+    case "coupon":
+      return `/s/${code}/coupons/${found.id}`;
     case "checkout":
       return `/s/${code}/checkouts/${found.id}`;
     case "stand_in_buyer":

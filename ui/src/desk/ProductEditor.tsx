@@ -1,19 +1,35 @@
+import { useCallback } from "react";
+
 import { fieldProblem, type Schemas } from "../api/client";
 import { Button } from "../kit/Button";
 import { Field } from "../kit/Field";
-import { Sentence, SlotChoice, SlotMoney, SlotText } from "../kit/Sentence";
-import { Body, Row, Section, Table } from "../kit/Sheet";
+import { Sentence, SlotChoice, SlotText } from "../kit/Sentence";
+import { Body, Row, Section } from "../kit/Sheet";
 import { Title } from "../kit/Title";
+import { AmountGrid } from "./AmountGrid";
 import { ArchivePart } from "./ArchivePart";
+import { Arrange } from "./Arrange";
+import { Contents } from "./Contents";
+import { PictureField } from "./PictureField";
+import { PriceEditor } from "./PriceEditor";
+import { Variants } from "./Variants";
 import { SaveLine, SaveTrouble } from "./SaveLine";
-import { idFor, KINDS, without, withValue, type PriceBody, type ProductBody } from "./bodies";
+import {
+  idFor,
+  KINDS,
+  without,
+  withValue,
+  type PictureBody,
+  type PriceBody,
+  type ProductBody,
+} from "./bodies";
 import { COUNTRIES } from "../kit/countries";
 import { useSite } from "./queries";
 import { useRole } from "./role";
-import { useOnTape, useRoll } from "./tapeState";
+import { useOnTape } from "./tapeState";
 import { useDraft } from "./useDraft";
 
-/** One product: its names, what kind of thing it is, and its price in each currency. */
+/** One product: its names, what kind of thing it is, its prices, variants and stock, and what it holds. */
 export function ProductEditor({ code, view }: { code: string; view: Schemas["PartView"] }) {
   const draft = useDraft(code, view.part);
   const { mayConfigure, mayWord } = useRole(code);
@@ -21,13 +37,24 @@ export function ProductEditor({ code, view }: { code: string; view: Schemas["Par
   const body = draft.body as unknown as ProductBody;
   useOnTape("product", view.part.id, draft);
   const error = draft.state.kind === "refused" ? draft.state.error : undefined;
-  const problem = (path: string) => fieldProblem(error, path);
+  const { edit, snapshot } = draft;
+  // What hangs on these is drawn anew only when it changes itself, and not with every key pressed elsewhere.
+  const problem = useCallback((path: string) => fieldProblem(error, path), [error]);
+  const change = useCallback(
+    (how: (now: ProductBody) => ProductBody) => edit(how(snapshot().body as unknown as ProductBody)),
+    [edit, snapshot],
+  );
+  const setPicture = useCallback(
+    (picture: PictureBody | undefined) => change((now) => withValue(now, "picture", picture)),
+    [change],
+  );
   const set = (name: string, value: unknown) => draft.edit(withValue(body, name, value));
   const setPrice = (at: number, price: PriceBody) =>
     set(
       "prices",
       body.prices.map((one, i) => (i === at ? price : one)),
     );
+  const base = site?.currencies[0] ?? "EUR";
   const addPrice = () => {
     const last = body.prices.at(-1);
     if (last) {
@@ -99,13 +126,23 @@ export function ProductEditor({ code, view }: { code: string; view: Schemas["Par
         />
         .
       </Sentence>
+      <Availability body={body} isDisabled={!mayConfigure} problem={problem} onChange={draft.edit} />
       {body.prices.map((price, at) => (
-        <PriceSection
+        <PriceEditor
           key={price.id}
           price={price}
-          isDisabled={!mayConfigure}
+          base={base}
+          several={body.prices.length > 1}
+          mayConfigure={mayConfigure}
+          mayWord={mayWord}
           problem={(path) => problem(`prices[${at}].${path}`)}
           onChange={(next) => setPrice(at, next)}
+          onDefault={() =>
+            set(
+              "prices",
+              body.prices.map((one) => (one === price ? { ...one, default: true } : without(one, "default"))),
+            )
+          }
           onRemove={
             body.prices.length > 1 && mayConfigure
               ? () =>
@@ -115,8 +152,6 @@ export function ProductEditor({ code, view }: { code: string; view: Schemas["Par
                   )
               : undefined
           }
-          saved={view.prices}
-          currencies={site?.currencies ?? []}
         />
       ))}
       {mayConfigure ? (
@@ -124,8 +159,43 @@ export function ProductEditor({ code, view }: { code: string; view: Schemas["Par
           <Button onPress={addPrice}>Add another price</Button>
         </div>
       ) : null}
+      <AmountGrid
+        body={body}
+        currencies={site?.currencies ?? []}
+        isDisabled={!mayConfigure}
+        problem={problem}
+        change={change}
+      />
+      <Variants
+        code={code}
+        product={body.id}
+        name={body.name}
+        variants={body.variants}
+        stock={body.stock}
+        base={base}
+        mayConfigure={mayConfigure}
+        mayWord={mayWord}
+        problem={problem}
+        change={change}
+      />
+      <Contents
+        code={code}
+        contents={body.contains}
+        isDisabled={!mayConfigure}
+        problem={problem}
+        change={change}
+      />
       <Section aria-labelledby="words">
         <h2 id="words">What buyers read</h2>
+        <PictureField
+          label="Picture"
+          picture={body.picture}
+          mayConfigure={mayConfigure}
+          mayWord={mayWord}
+          at="picture"
+          problem={problem}
+          onChange={setPicture}
+        />
         <Field
           label="Text for buyers"
           lines
@@ -146,12 +216,15 @@ export function ProductEditor({ code, view }: { code: string; view: Schemas["Par
         </Row>
       </Section>
       {mayConfigure ? (
-        <ArchivePart
-          code={code}
-          part={view.part}
-          name={body.owner_name ?? body.name}
-          to={`/s/${code}/products`}
-        />
+        <>
+          <Arrange code={code} kind="product" id={view.part.id} to={`/s/${code}/products`} />
+          <ArchivePart
+            code={code}
+            part={view.part}
+            name={body.owner_name ?? body.name}
+            to={`/s/${code}/products`}
+          />
+        </>
       ) : null}
     </Body>
   );
@@ -164,129 +237,69 @@ function asKind(body: ProductBody, kind: ProductBody["kind"], home: string): Pro
   return kind === "goods" && weight_g !== undefined ? { ...rest, kind, weight_g } : { ...rest, kind };
 }
 
-interface PriceProps {
-  price: PriceBody;
-  saved: Schemas["PriceAmounts"][];
-  currencies: string[];
+/** When it comes out, for what is sold before it is there. */
+function Availability({
+  body,
+  isDisabled,
+  problem,
+  onChange,
+}: {
+  body: ProductBody;
   isDisabled: boolean;
   problem: (path: string) => string | undefined;
-  onChange: (price: PriceBody) => void;
-  onRemove: (() => void) | undefined;
-}
-
-/** A price as a sentence, and what it is in every currency: the owner's own amount (ink) or a converted one (pencil). */
-function PriceSection({ price, saved, currencies, isDisabled, problem, onChange, onRemove }: PriceProps) {
-  const [base = "EUR", ...others] = currencies;
-  const setAmount = (currency: string, text: string) =>
-    onChange({ ...price, amount: withValue(price.amount, currency, text.trim()) });
-  const setQuantity = (name: "min" | "max", text: string) => {
-    const quantity = { min: 1, max: 1, ...price.quantity, [name]: /^\d+$/.test(text) ? Number(text) : text };
-    onChange({ ...price, quantity });
-  };
+  onChange: (body: ProductBody) => void;
+}) {
+  const out = body.available_from === undefined;
+  if (out && isDisabled) return null;
   return (
-    <Section aria-label={`Price ${price.id}`}>
-      <Sentence
-        problems={[
-          problem("amount"),
-          problem(`amount.${base}`),
-          problem("quantity"),
-          problem("quantity.min"),
-          problem("quantity.max"),
-          problem("id"),
+    <Sentence problems={[problem("available_from"), problem("charged")]}>
+      It is{" "}
+      <SlotChoice
+        label="Whether it is out"
+        value={out ? "out" : "later"}
+        options={[
+          ["out", "there already"],
+          ["later", "not out yet"],
         ]}
-      >
-        Charge{" "}
-        <SlotMoney
-          label={`Amount in ${base}`}
-          currency={base}
-          value={price.amount[base] ?? ""}
-          isDisabled={isDisabled}
-          invalid={Boolean(problem(`amount.${base}`) ?? problem("amount"))}
-          onChange={(text) => setAmount(base, text)}
-        />{" "}
-        once, from{" "}
-        <SlotText
-          label="Smallest quantity"
-          inputMode="numeric"
-          value={String(price.quantity?.min ?? 1)}
-          isDisabled={isDisabled}
-          invalid={Boolean(problem("quantity.min") ?? problem("quantity"))}
-          onChange={(text) => setQuantity("min", text)}
-        />{" "}
-        to{" "}
-        <SlotText
-          label="Largest quantity"
-          inputMode="numeric"
-          value={String(price.quantity?.max ?? 1)}
-          isDisabled={isDisabled}
-          invalid={Boolean(problem("quantity.max") ?? problem("quantity"))}
-          onChange={(text) => setQuantity("max", text)}
-        />{" "}
-        at a time.
-        {onRemove ? (
-          <Button look="plain" onPress={onRemove}>
-            Take this price out
-          </Button>
-        ) : null}
-      </Sentence>
-      {others.length ? (
-        <Table style={{ maxWidth: 460 }}>
-          <thead>
-            <tr>
-              <th scope="col">Elsewhere</th>
-              <th scope="col">Own amount</th>
-              <th scope="col" className="amount">
-                Buyers pay
-              </th>
-            </tr>
-          </thead>
-          <tbody>
-            {others.map((currency) => (
-              <tr key={currency}>
-                <th scope="row">{currency}</th>
-                <td style={{ width: 150, paddingRight: 24 }}>
-                  <Field
-                    label={`Own amount in ${currency}`}
-                    bare
-                    amount
-                    placeholder="converted"
-                    value={price.amount[currency] ?? ""}
-                    onChange={(text) => setAmount(currency, text)}
-                    problem={problem(`amount.${currency}`)}
-                    isDisabled={isDisabled}
-                  />
-                </td>
-                <BuyersPay price={price.id} currency={currency} saved={saved} />
-              </tr>
-            ))}
-          </tbody>
-        </Table>
-      ) : null}
-      <p className="quiet">
-        Amounts include tax.{" "}
-        {others.length
-          ? `One left empty is converted from ${base} at the site’s own rate, and shown in pencil.`
-          : ""}
-      </p>
-    </Section>
-  );
-}
-
-interface BuyersPayProps {
-  price: string;
-  currency: string;
-  saved: Schemas["PriceAmounts"][];
-}
-
-/** What a price is in a currency. The tape knows it of what is being typed; before it answers, it is as stored. */
-function BuyersPay({ price, currency, saved }: BuyersPayProps) {
-  const roll = useRoll();
-  const shown = [...(roll.tapes?.prices ?? []), ...saved].find((one) => one.price === price);
-  const found = shown?.amounts.find((one) => one.currency === currency);
-  return (
-    <td className={found?.converted ? "amount pencil" : "amount"}>
-      {currency} {found?.amount}
-      {found?.converted ? <span className="hidden">, converted</span> : null}
-    </td>
+        isDisabled={isDisabled}
+        onChange={(next) =>
+          onChange(
+            next === "out"
+              ? without(without(body, "available_from"), "charged")
+              : {
+                  ...body,
+                  available_from: new Date(Date.now() + 30 * 86_400_000).toISOString().slice(0, 10),
+                },
+          )
+        }
+      />
+      {out ? null : (
+        <>
+          : it comes out on{" "}
+          <SlotText
+            label="Comes out on"
+            type="date"
+            value={body.available_from ?? ""}
+            isDisabled={isDisabled}
+            invalid={Boolean(problem("available_from"))}
+            onChange={(day) => onChange({ ...body, available_from: day })}
+          />
+          , and is paid for{" "}
+          <SlotChoice
+            label="When it is paid for"
+            value={body.charged ?? "at_order"}
+            options={[
+              ["at_order", "when it is ordered"],
+              ["at_release", "when it comes out"],
+            ]}
+            isDisabled={isDisabled}
+            onChange={(charged) =>
+              onChange(charged === "at_order" ? without(body, "charged") : { ...body, charged })
+            }
+          />
+        </>
+      )}
+      .
+    </Sentence>
   );
 }

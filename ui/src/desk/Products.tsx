@@ -9,6 +9,7 @@ import { Sheet } from "../kit/Sheet";
 import { NewProduct } from "./NewProduct";
 import { PartList } from "./PartList";
 import { ProductEditor } from "./ProductEditor";
+import { ProductRooms, WithRooms } from "./StageRooms";
 import { Waiting } from "./Waiting";
 import { useGo } from "./places";
 import { part, parts } from "./queries";
@@ -27,37 +28,40 @@ export function Products() {
   const chosen = id ?? (sought ? undefined : lines[0]?.id);
   const add = () => go(`/s/${code}/products/new`);
   return (
-    <Sheet tabIndex={-1} aria-label="Products">
-      <PartList
-        one="product"
-        label="All products"
-        asked={asked}
-        search={search}
-        onSearch={setSearch}
-        to={`/s/${code}/products`}
-        chosen={chosen}
-        action={mayConfigure ? <Button onPress={add}>Add a product</Button> : null}
-      />
-      {id === "new" ? (
-        <NewProduct code={code} />
-      ) : chosen ? (
-        <Chosen key={chosen} code={code} id={chosen} />
-      ) : (
-        <Empty
-          title="Nothing is sold yet"
-          action={
-            mayConfigure ? (
-              <Button look="main" onPress={add}>
-                Add a product
-              </Button>
-            ) : undefined
-          }
-        >
-          A product is whatever the business sells: a thing, a file, a class. It has a name for buyers and a
-          price.
-        </Empty>
-      )}
-    </Sheet>
+    <WithRooms>
+      <ProductRooms />
+      <Sheet tabIndex={-1} aria-label="Products">
+        <PartList
+          one="product"
+          label="All products"
+          asked={asked}
+          search={search}
+          onSearch={setSearch}
+          to={`/s/${code}/products`}
+          chosen={chosen}
+          action={mayConfigure ? <Button onPress={add}>Add a product</Button> : null}
+        />
+        {id === "new" ? (
+          <NewProduct code={code} />
+        ) : chosen ? (
+          <Chosen key={chosen} code={code} id={chosen} />
+        ) : (
+          <Empty
+            title="Nothing is sold yet"
+            action={
+              mayConfigure ? (
+                <Button look="main" onPress={add}>
+                  Add a product
+                </Button>
+              ) : undefined
+            }
+          >
+            A product is whatever the business sells: a thing, a file, a class. It has a name for buyers and a
+            price.
+          </Empty>
+        )}
+      </Sheet>
+    </WithRooms>
   );
 }
 

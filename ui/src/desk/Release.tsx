@@ -22,6 +22,7 @@ const KINDS: Record<string, string> = {
   currencies: "Currencies",
   tax: "Tax",
   product: "Product",
+  coupon: "Coupon",
   checkout: "Checkout",
 };
 

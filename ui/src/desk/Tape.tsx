@@ -1,9 +1,10 @@
 // The tape: what the thing being edited costs one buyer, line by line, on a strip of till roll.
 import { memo, useEffect, useRef, useState } from "react";
-import { useParams } from "react-router";
+import { useLocation, useParams } from "react-router";
 import { styled } from "styled-components";
 
 import { Button } from "../kit/Button";
+import { grouped } from "../kit/money";
 import { SlotChoice, SlotText } from "../kit/Sentence";
 import { Stamp } from "../kit/Stamp";
 import { COUNTRIES } from "../kit/countries";
@@ -86,6 +87,25 @@ const Strip = styled.section`
     background: var(--marked);
     padding: 2px 3px;
     margin: -2px -3px;
+  }
+  .discount .row {
+    color: var(--madder);
+  }
+  li:not(.later) + .later {
+    margin-top: 8px;
+    padding-top: 8px;
+    border-top: 1px dashed var(--hairline);
+  }
+  .due + .later {
+    margin-top: 0;
+    padding-top: 0;
+    border-top: 0;
+  }
+  li:not(.later) + .later::before {
+    content: "later";
+    display: block;
+    padding: 0 16px 2px;
+    color: var(--pencil);
   }
   .tax .row,
   .fee .row {
@@ -207,6 +227,7 @@ export function Tape({ onClose }: { onClose?: () => void }) {
 
 function OneStrip({ tapes, tape, index }: { tapes: TapesView; tape: TapeView; index: number }) {
   const { beside, change, main } = useTape();
+  const { site: code = "" } = useParams();
   const roll = useRoll();
   const marks = roll.marks[`${index} ${tape.id}`] ?? {};
   const first = index === 0;
@@ -234,6 +255,13 @@ function OneStrip({ tapes, tape, index }: { tapes: TapesView; tape: TapeView; in
           largest={tapes.largest}
           index={index}
         />
+        {first ? <Tried {...tapes} /> : null}
+        {first && tape.mode === "test" ? (
+          <>
+            <br />
+            <To to={`/s/${code}/stand-in-buyers/${tape.id}`}>this buyer</To>
+          </>
+        ) : null}
       </div>
       <p className="about">
         {tapes.title}
@@ -279,12 +307,14 @@ function OneStrip({ tapes, tape, index }: { tapes: TapesView; tape: TapeView; in
 }
 
 type MadeOutProps = Pick<TapeView, "id" | "mode" | "country" | "currency" | "business" | "card" | "on"> &
-  Pick<TapesView, "quantity" | "smallest" | "largest"> & { currencies: string; index: number };
+  Pick<TapesView, "quantity" | "smallest" | "largest"> & {
+    currencies: string;
+    index: number;
+  };
 
 /** Whom it is made out to, changed in place. Drawn anew only when that changes: it holds every country there is. */
 const MadeOut = memo(function MadeOut({ index, ...tape }: MadeOutProps) {
   const { buyers, change, beside, main } = useTape();
-  const { site: code = "" } = useParams();
   const first = index === 0;
   const choose = (id: string) =>
     first
@@ -343,12 +373,6 @@ const MadeOut = memo(function MadeOut({ index, ...tape }: MadeOutProps) {
               , <Quantity quantity={tape.quantity} smallest={tape.smallest} largest={tape.largest} />
             </>
           ) : null}
-          {tape.mode === "test" ? (
-            <>
-              <br />
-              <To to={`/s/${code}/stand-in-buyers/${tape.id}`}>this buyer</To>
-            </>
-          ) : null}
           {changed ? (
             <Button look="plain" onPress={() => change(asSaved)}>
               as kept
@@ -365,6 +389,60 @@ const MadeOut = memo(function MadeOut({ index, ...tape }: MadeOutProps) {
     </>
   );
 });
+
+/** What is tried: one of several prices, a variant, a coupon. */
+function Tried({
+  price,
+  choices,
+  variant,
+  variants,
+  coupon,
+  coupons,
+}: Pick<TapesView, "price" | "choices" | "variant" | "variants" | "coupon" | "coupons">) {
+  const { change } = useTape();
+  const { pathname } = useLocation();
+  const ofCoupon = pathname.split("/")[3] === "coupons";
+  return (
+    <>
+      {choices.length > 1 ? (
+        <>
+          <br />
+          at{" "}
+          <SlotChoice
+            label="Price"
+            value={price}
+            options={choices.map((one) => [one.price, one.words] as const)}
+            onChange={(name) => change({ price: name === choices[0]?.price ? null : name })}
+          />
+        </>
+      ) : null}
+      {variants.length ? (
+        <>
+          <br />
+          in{" "}
+          <SlotChoice
+            label="Variant"
+            value={variant ?? ""}
+            options={variants.map((one) => [one.id, one.name] as const)}
+            onChange={(name) => change({ variant: name === variants[0]?.id ? null : name })}
+          />
+        </>
+      ) : null}
+      {coupons.length && !ofCoupon ? (
+        <>
+          <br />
+          with{" "}
+          <SlotChoice
+            label="Coupon"
+            value={coupon ?? ""}
+            options={[["", "no coupon"], ...coupons.map((one) => [one.id, one.name] as const)]}
+            onChange={(name) => change({ coupon: name || null })}
+          />
+        </>
+      ) : null}
+    </>
+  );
+}
 
 function Quantity({ quantity, smallest, largest }: Pick<TapesView, "quantity" | "smallest" | "largest">) {
   const { change } = useTape();
@@ -400,10 +478,10 @@ function Row({
   const [open, setOpen] = useState(false);
   const amounts = (
     <span className="amounts">
-      {was ? <s aria-label={`was ${was}`}>{was}</s> : null}
+      {was ? <s aria-label={`was ${was}`}>{grouped(was)}</s> : null}
       <span className={was ? "changed" : ""} data-row={row.key}>
         {row.kind === "due" ? `${currency} ` : ""}
-        {row.amount}
+        {grouped(row.amount)}
       </span>
     </span>
   );

@@ -11,6 +11,14 @@ const tapes = (due: string, id = "utrecht", currency = "EUR"): TapesView => ({
   smallest: 1,
   largest: 1,
   prices: [],
+  choices: [],
+  variant: null,
+  variants: [],
+  coupon: null,
+  coupons: [],
+  comparisons: [],
+  futures: [],
+  costs: [],
   problems: [],
   tapes: [
     {

@@ -29,6 +29,9 @@ export interface Known {
   subject: Schemas["Subject"] | undefined;
   unsaved: Schemas["UnsavedPart"] | undefined;
   quantity: number | undefined;
+  price: string | undefined;
+  variant: string | undefined;
+  coupon: string | undefined;
   buyers: Schemas["BuyerChoice"][];
   change: number;
 }
@@ -44,6 +47,9 @@ export class TapeRoll {
     subject: undefined,
     unsaved: undefined,
     quantity: undefined,
+    price: undefined,
+    variant: undefined,
+    coupon: undefined,
     buyers: [],
     change: 0,
   };
@@ -78,9 +84,15 @@ export class TapeRoll {
   readonly askNow = () => {
     if (!this.knowing) return;
     this.knowing = false;
-    const { ready, subject, unsaved, quantity, buyers, change } = this.known;
+    const { ready, subject, unsaved, quantity, price, variant, coupon, buyers, change } = this.known;
     if (!ready) return;
-    const request = { about: subject ?? null, quantity: quantity ?? null, buyers, unsaved: unsaved ?? null };
+    const tried = {
+      quantity: quantity ?? null,
+      price: price ?? null,
+      variant: variant ?? null,
+      coupon: coupon ?? null,
+    };
+    const request = { about: subject ?? null, ...tried, buyers, unsaved: unsaved ?? null };
     this.want({ request, change });
   };
 
@@ -134,7 +146,7 @@ export class TapeRoll {
 
 /** Whether two questions look at the same thing for the same buyers, so that a difference is an edit's. */
 function sameView(a: Question, b: Question): boolean {
-  const view = ({ request }: Question) => JSON.stringify([request.about, request.buyers, request.quantity]);
+  const view = ({ request }: Question) => JSON.stringify({ ...request, unsaved: null });
   return view(a) === view(b);
 }
 

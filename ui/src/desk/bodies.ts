@@ -1,12 +1,53 @@
 // The parts of a site as the site file writes them, as far as the desk edits them.
 export type ProductKind = "goods" | "digital" | "service" | "event";
 
+export type PriceKind = "once" | "recurring" | "instalments" | "free";
+
+export type Amounts = Record<string, string>;
+
+export interface StartBody {
+  free?: string;
+  amount?: Amounts;
+  for?: string;
+  times?: number | string;
+}
+
 export interface PriceBody {
   id: string;
-  kind: "once";
-  amount: Record<string, string>;
+  kind: PriceKind;
+  amount?: Amounts;
+  chosen?: { minimum: Amounts; maximum?: Amounts; suggested?: Amounts };
+  every?: string;
+  payments?: number | string;
+  again?: string;
+  start?: StartBody;
+  label?: string;
+  text?: string;
   quantity?: { min: number | string; max: number | string };
+  default?: boolean;
+  offered?: boolean;
+  for?: string[];
   [other: string]: unknown;
+}
+
+export interface PictureBody {
+  name: string;
+  text: string;
+}
+
+export interface VariantBody {
+  id: string;
+  name: string;
+  amount?: Amounts;
+  stock?: number | string;
+  picture?: PictureBody;
+  [other: string]: unknown;
+}
+
+export interface ContentBody {
+  price: string;
+  quantity?: number | string;
+  variant?: string;
 }
 
 export interface ProductBody {
@@ -18,7 +59,38 @@ export interface ProductBody {
   counts_as?: string;
   weight_g?: number;
   held_in?: string;
+  picture?: PictureBody;
+  stock?: number | string;
+  available_from?: string;
+  charged?: "at_order" | "at_release";
+  variants?: VariantBody[];
+  contains?: ContentBody[];
   prices: PriceBody[];
+  [other: string]: unknown;
+}
+
+export interface CouponBody {
+  id: string;
+  name?: string;
+  percent?: string;
+  amount?: Amounts;
+  only?: string[];
+  minimum?: Amounts;
+  from?: string;
+  until?: string;
+  limit?: number | string;
+  per_customer?: number | string;
+  renewals?: number | string;
+  combine?: boolean;
+  automatic?: boolean;
+  [other: string]: unknown;
+}
+
+export interface CurrencyBody {
+  code: string;
+  rate?: string;
+  round_to?: string;
+  less?: string;
   [other: string]: unknown;
 }
 
@@ -52,6 +124,40 @@ export function withValue<Body extends Record<string, unknown>>(
 ): Body {
   const next = { ...body, [name]: value };
   return value === "" || value === undefined ? without(next, name) : next;
+}
+
+/** A number as it is typed: digits become a number, anything else stays text, for the server to say what is wrong. */
+export function numberOr(text: string): number | string | undefined {
+  const trimmed = text.trim();
+  if (trimmed === "") return undefined;
+  return /^\d+$/.test(trimmed) ? Number(trimmed) : trimmed;
+}
+
+/** Amounts with one currency's set, or taken out where it is empty. */
+export function withAmount(amounts: Amounts | undefined, currency: string, text: string): Amounts {
+  const trimmed = text.trim();
+  const others = Object.entries(amounts ?? {}).filter(([code]) => code !== currency);
+  return trimmed === "" ? Object.fromEntries(others) : { ...amounts, [currency]: trimmed };
+}
+
+/** The price as another kind, with what that kind needs and without what it has not. */
+export function asPriceKind(price: PriceBody, kind: PriceKind | "chosen", base: string): PriceBody {
+  const { amount, chosen, every, payments } = price;
+  const rest = ["amount", "chosen", "every", "payments", "again", "start"].reduce<PriceBody>(without, price);
+  const least = amount?.[base] ?? chosen?.minimum[base] ?? "10.00";
+  const amounts = amount ?? { [base]: least };
+  switch (kind) {
+    case "free":
+      return { ...rest, kind };
+    case "chosen":
+      return { ...rest, kind: "once", chosen: chosen ?? { minimum: { [base]: least } } };
+    case "once":
+      return { ...rest, kind, amount: amounts };
+    case "recurring":
+      return { ...rest, kind, every: every ?? "P1M", amount: amounts };
+    case "instalments":
+      return { ...rest, kind, every: every ?? "P1M", payments: payments ?? 3, amount: amounts };
+  }
 }
 
 /** A name turned into an id: small letters, digits and hyphens, with a number where it is taken. */

@@ -6,7 +6,7 @@ import { api, data, Refused, type Schemas } from "../api/client";
 type Part = Schemas["Part"];
 type Kind = Part["kind"];
 type Clash = Schemas["ClashView"];
-export type ListKind = "product" | "checkout" | "stand_in_buyer";
+export type ListKind = "product" | "coupon" | "checkout" | "stand_in_buyer";
 
 /** An edit as it was stored: what was there, what is there now, and since which change. Null: no such part. */
 interface Step {

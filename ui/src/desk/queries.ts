@@ -51,6 +51,17 @@ export const prices = (code: string, search: string) =>
     placeholderData: (old: Schemas["PriceAmounts"][] | undefined) => old,
   });
 
+export const stock = (code: string, product: string) =>
+  queryOptions({
+    queryKey: ["site", code, "stock", product],
+    queryFn: () =>
+      data(
+        api.GET("/desk/api/sites/{site}/stock/{product_id}", {
+          params: { path: { site: code, product_id: product } },
+        }),
+      ),
+  });
+
 export const placements = (code: string) =>
   queryOptions({
     queryKey: ["site", code, "placements"],

@@ -10,4 +10,12 @@ export const STAGES = [
   ["orders", "Orders"],
 ] as const;
 
+/** Further rooms of the stage Products. */
+export const PRODUCT_ROOMS = [
+  ["coupons", "Coupons"],
+  ["currencies", "Currencies"],
+  ["products-csv", "CSV"],
+  ["site-file", "Site file"],
+] as const;
+
 export type StageName = (typeof STAGES)[number][0];

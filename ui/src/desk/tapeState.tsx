@@ -40,6 +40,8 @@ interface State {
   main: BuyerChoice;
   beside: readonly string[];
   quantity: number | undefined;
+  /** Which of the subject's prices is on the tape, where it is not the first. */
+  price: string | undefined;
   /** Sets parts of the address; null takes one out. */
   change: (changes: Record<string, string | null>) => void;
   nextBuyer: () => void;
@@ -65,7 +67,11 @@ interface Edited {
 }
 
 /** Puts a part on the tape for as long as its sheet is open, as it stands in its editor. */
-export function useOnTape(kind: "product" | "checkout", id: string, { subscribe, snapshot }: Edited) {
+export function useOnTape(
+  kind: "product" | "coupon" | "checkout",
+  id: string,
+  { subscribe, snapshot }: Edited,
+) {
   const { roll } = useTape();
   useLayoutEffect(() => {
     // Asked as soon as it is typed: the question is under way while the browser draws.
@@ -123,11 +129,14 @@ export function TapeState({
   const besideText = params.get("beside") ?? "";
   const beside = useMemo(() => besideText.split(",").filter(Boolean).slice(0, 5), [besideText]);
   const quantity = Number(params.get("quantity")) || undefined;
+  const price = params.get("price") ?? undefined;
+  const variant = params.get("variant") ?? undefined;
+  const coupon = params.get("coupon") ?? undefined;
   const ready = listed.isSuccess || listed.isError;
   useLayoutEffect(() => {
     const others = beside.map((id): BuyerChoice => ({ id }));
-    roll.know({ ready, quantity, buyers: [main, ...others], change: siteChange });
-  }, [roll, ready, quantity, main, beside, siteChange]);
+    roll.know({ ready, quantity, price, variant, coupon, buyers: [main, ...others], change: siteChange });
+  }, [roll, ready, quantity, price, variant, coupon, main, beside, siteChange]);
   const change = useCallback(
     (changes: Record<string, string | null>) =>
       setParams(
@@ -149,8 +158,8 @@ export function TapeState({
     change({ buyer: next, ...Object.fromEntries(CHANGED_IN_PLACE.map((name) => [name, null])) });
   }, [buyers, main.id, change]);
   const state = useMemo<State>(
-    () => ({ roll, buyers, main, beside, quantity, change, nextBuyer }),
-    [roll, buyers, main, beside, quantity, change, nextBuyer],
+    () => ({ roll, buyers, main, beside, quantity, price, change, nextBuyer }),
+    [roll, buyers, main, beside, quantity, price, change, nextBuyer],
   );
   return <Given.Provider value={state}>{children}</Given.Provider>;
 }

@@ -1,4 +1,4 @@
-import type { Ref } from "react";
+import type { AnchorHTMLAttributes, Ref } from "react";
 import { Button as AriaButton, type ButtonProps } from "react-aria-components";
 import { styled } from "styled-components";
 
@@ -17,6 +17,7 @@ const Pressed = styled(AriaButton)`
   font-weight: 600;
   font-size: 14px;
   line-height: 1.3;
+  white-space: nowrap;
   &[data-hovered] {
     background: var(--wash);
   }
@@ -55,6 +56,29 @@ const Pressed = styled(AriaButton)`
     background: var(--wash);
   }
 `;
+
+const Looks = styled.a`
+  display: inline-flex;
+  align-items: center;
+  min-height: 32px;
+  padding: 4px 12px;
+  border-radius: var(--corner);
+  border: 1px solid var(--edge);
+  background: var(--sheet);
+  color: var(--ink);
+  font-weight: 600;
+  font-size: 14px;
+  line-height: 1.3;
+  text-decoration: none;
+  &:hover {
+    background: var(--wash);
+  }
+`;
+
+/** A link that does something at a press, such as saving a file. */
+export function LinkButton(props: AnchorHTMLAttributes<HTMLAnchorElement>) {
+  return <Looks {...props} />;
+}
 
 interface Props extends ButtonProps {
   /** "main" for the one action of a screen, "plain" for a quiet one, "grave" for what cannot simply be undone. */

@@ -163,6 +163,40 @@ export function SlotText({
   );
 }
 
+/** A day in a sentence, or none: then what that means stands there. */
+export function SlotDay({
+  label,
+  value,
+  none,
+  onChange,
+  invalid,
+  isDisabled,
+}: Common & { value: string; none: string; onChange: (value: string) => void }) {
+  if (value)
+    return (
+      <SlotText
+        label={label}
+        type="date"
+        value={value}
+        onChange={onChange}
+        invalid={invalid}
+        isDisabled={isDisabled}
+      />
+    );
+  return (
+    <SlotChoice
+      label={label}
+      value="none"
+      options={[
+        ["none", none],
+        ["day", "a day …"],
+      ]}
+      onChange={(next) => onChange(next === "day" ? new Date().toISOString().slice(0, 10) : "")}
+      isDisabled={isDisabled}
+    />
+  );
+}
+
 /** An amount of money in a sentence; the currency stands behind it. */
 export function SlotMoney({
   currency,

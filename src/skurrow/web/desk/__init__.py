@@ -4,8 +4,20 @@ from __future__ import annotations
 
 from fastapi import APIRouter
 
-from skurrow.web.desk import live, on_the_site, orders, parts, payments, people, session, site, tapes
+from skurrow.web.desk import (
+    live,
+    on_the_site,
+    orders,
+    parts,
+    payments,
+    people,
+    products,
+    session,
+    site,
+    site_file,
+    tapes,
+)
 
 router = APIRouter(prefix="/desk/api", tags=["desk"])
-for room in (session, site, parts, tapes, on_the_site, payments, orders, people, live):
+for room in (session, site, site_file, products, parts, tapes, on_the_site, payments, orders, people, live):
     router.include_router(room.router)

@@ -22,8 +22,8 @@ from skurrow.web.problems import ProblemDetails, problem
 
 router = APIRouter()
 
-ListKind = Literal["product", "checkout", "stand_in_buyer"]
-PartKind = Literal["site", "currencies", "tax", "product", "checkout", "stand_in_buyer"]
+ListKind = Literal["product", "coupon", "checkout", "stand_in_buyer"]
+PartKind = Literal["site", "currencies", "tax", "product", "coupon", "checkout", "stand_in_buyer"]
 
 
 class Part(BaseModel):
@@ -130,7 +130,8 @@ def price_amounts(edition: Edition, priced: PricedProduct) -> PriceAmounts:
     )
 
 
-def _part(row: PartRow) -> Part:
+def part_view(row: PartRow) -> Part:
+    """A part as the desk is told of it."""
     return Part.model_validate(
         {"kind": row.kind, "id": row.part_id, "change": row.change, "at": row.at, "body": row.body}
     )
@@ -164,7 +165,7 @@ async def show_part(kind: PartKind, part_id: str, at: Site, context: Means) -> P
         ids = row.body["prices"]
     body = row.body if isinstance(row.body, dict) else {}
     name = str(body.get("owner_name") or body.get("name") or part_id)
-    return PartView(part=_part(row), prices=[price_amounts(edition, edition.prices[one]) for one in ids], name=name)
+    return PartView(part=part_view(row), prices=[price_amounts(edition, edition.prices[one]) for one in ids], name=name)
 
 
 @router.put("/sites/{site}/parts/{kind}/{part_id}", response_model=Part, responses={409: {"model": ClashProblem}})
@@ -211,7 +212,7 @@ async def _edit(context: Means, at: AtSite, kind: str, part_id: str, seen: int, 
             raise
         view = _clash(conflict.current, body).model_dump(mode="json")
         return problem(409, "Changed in the meantime", str(conflict), current=view)
-    return _part(row)
+    return part_view(row)
 
 
 def _clash(clash: Clash, mine: Any) -> ClashView:
@@ -231,4 +232,4 @@ def _clash(clash: Clash, mine: Any) -> ClashView:
                 clash=any(path[: len(one)] == one or one[: len(path)] == path for one in both.clashes),
             )
         )
-    return ClashView(current=_part(clash.current), by=clash.by_name, rows=rows, both=both.body)
+    return ClashView(current=part_view(clash.current), by=clash.by_name, rows=rows, both=both.body)

@@ -39,7 +39,7 @@ class StageView(BaseModel):
 
 class SiteView(BaseModel):
     """A site: its draft against its last release. `change` is the newest change of the draft, `changed` how many
-    parts were edited since the last release, `role` what the person is there."""
+    parts were edited since the last release, `role` what the person is there, `pictures` where its pictures are."""
 
     code: str
     role: Literal["developer", "owner", "onlooker"]
@@ -52,6 +52,7 @@ class SiteView(BaseModel):
     live_since: datetime | None
     currencies: list[str]
     country: str
+    pictures: str
 
 
 class ReleaseRequest(Given):
@@ -243,6 +244,7 @@ async def _site_view(context: Means, at: AtSite) -> SiteView:
             ],
             "release": state.release and _release_view(state.release),
             "live_since": state.row.live_since,
+            "pictures": f"/pictures/{at.site_id}",
             "currencies": list(state.edition.currencies),
             "country": state.edition.site.site.country,
         }

@@ -9,10 +9,15 @@ from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel, Field
 from pydantic_core import to_json
 
-from skurrow.core.site import CardBehaviour
+from skurrow.core.comparisons import comparisons, coupon_costs
+from skurrow.core.edition import Edition
+from skurrow.core.money import format_amount
+from skurrow.core.price_words import price_words
+from skurrow.core.site import CardBehaviour, Product
+from skurrow.core.tape import future
 from skurrow.service import catalogue, configuration, tapes, visits
 from skurrow.service.refusals import NotFound
-from skurrow.service.tapes import BuyerTape, MadeOutTo, Unsaved
+from skurrow.service.tapes import BuyerTape, MadeOutTo, Tapes, Tried, Unsaved
 from skurrow.web.access import Means, Site
 from skurrow.web.desk.bodies import Given
 from skurrow.web.desk.parts import PriceAmounts, price_amounts
@@ -35,7 +40,7 @@ class BuyerChoice(Given):
 class UnsavedPart(Given):
     """A part as it stands in an editor, not saved yet."""
 
-    kind: Literal["product", "checkout", "stand_in_buyer"]
+    kind: Literal["product", "coupon", "checkout", "stand_in_buyer"]
     id: Annotated[str, Field(max_length=60)]
     body: dict[str, Any]
 
@@ -43,15 +48,18 @@ class UnsavedPart(Given):
 class Subject(Given):
     """What the tapes are about."""
 
-    kind: Literal["price", "product", "checkout"]
+    kind: Literal["price", "product", "coupon", "checkout"]
     id: Annotated[str, Field(max_length=60)]
 
 
 class TapeRequest(Given):
-    """Tapes that are asked for."""
+    """Tapes that are asked for: of one of the subject's prices, so many, in a variant, with a coupon."""
 
     about: Subject | None = None
+    price: Annotated[str | None, Field(max_length=60)] = None
     quantity: Annotated[int | None, Field(ge=1, le=9999)] = None
+    variant: Annotated[str | None, Field(max_length=60)] = None
+    coupon: Annotated[str | None, Field(max_length=40)] = None
     buyers: Annotated[list[BuyerChoice], Field(min_length=1, max_length=8)]
     unsaved: UnsavedPart | None = None
 
@@ -60,7 +68,7 @@ class TapeRowView(BaseModel):
     """One row: what stays the same while the thing does (`key`), a label, an amount, and why."""
 
     key: str
-    kind: Literal["line", "tax", "due", "fee", "keep"]
+    kind: Literal["line", "discount", "tax", "due", "later", "fee", "keep"]
     label: str
     amount: str
     reasons: list[str]
@@ -84,6 +92,55 @@ class TapeView(BaseModel):
     problems: list[FieldProblem]
 
 
+class TriedPrice(BaseModel):
+    """A price that the tape can be turned to."""
+
+    price: str
+    label: str
+    words: str
+
+
+class TriedName(BaseModel):
+    """A variant or a coupon that can be tried on the tape."""
+
+    id: str
+    name: str
+
+
+class FutureDay(BaseModel):
+    """A charge: its day in words, and its amount."""
+
+    day: str
+    amount: str
+
+
+class FutureView(BaseModel):
+    """The first charges of one of the product's prices, in the base currency."""
+
+    price: str
+    days: list[FutureDay]
+    more: str
+
+
+class ComparisonView(BaseModel):
+    """A price beside what it stands against, in words; `saved` is negative where it costs more."""
+
+    price: str
+    against: str
+    words: str
+    saved: str
+
+
+class CouponCostView(BaseModel):
+    """What a coupon takes off a price, for one buyer: of the first charge, and of all within a year."""
+
+    price: str
+    name: str
+    first: str
+    year: str
+    why_not: str | None
+
+
 class TapesView(BaseModel):
     """Tapes of one price side by side. `problems` is what is wrong with the unsaved edit: the tapes are then as it
     was saved last. `prices` are those of the product, in every currency."""
@@ -91,6 +148,14 @@ class TapesView(BaseModel):
     change: int
     price: str
     title: str
+    choices: list[TriedPrice]
+    variant: str | None
+    variants: list[TriedName]
+    coupon: str | None
+    coupons: list[TriedName]
+    futures: list[FutureView]
+    comparisons: list[ComparisonView]
+    costs: list[CouponCostView]
     quantity: int
     smallest: int
     largest: int
@@ -115,7 +180,7 @@ class PreviewView(BaseModel):
 class FoundView(BaseModel):
     """Something to jump to."""
 
-    kind: Literal["product", "price", "checkout", "stand_in_buyer", "order"]
+    kind: Literal["product", "price", "coupon", "checkout", "stand_in_buyer", "order"]
     id: str
     name: str
     words: str
@@ -127,17 +192,33 @@ class FoundView(BaseModel):
 async def make_tapes(body: TapeRequest, at: Site, context: Means) -> Response:
     """Tapes of what is being edited, before anything is saved. Changes nothing."""
     about = (body.about.kind, body.about.id) if body.about else None
+    tried = Tried(body.price, body.quantity, body.variant, body.coupon)
     unsaved = Unsaved(body.unsaved.kind, body.unsaved.id, body.unsaved.body) if body.unsaved else None
-    made = await tapes.tapes(context, at.site_id, about, body.quantity, [_choice(b) for b in body.buyers], unsaved)
+    made = await tapes.tapes(context, at.site_id, about, tried, [_choice(b) for b in body.buyers], unsaved)
     if made is None:
         return Response("null", media_type="application/json")
     edition, product = made.edition, made.price.product
-    limits = made.price.price.quantity
+    limits = made.price.price.at_counter
     view = TapesView(
         change=made.change,
         price=made.price.price.id,
         title=product.desk_name,
-        quantity=made.quantity,
+        choices=[
+            TriedPrice(
+                price=one.price.id,
+                label=one.price.label or one.product.desk_name,
+                words=price_words(one, edition.base),
+            )
+            for one in made.choices
+        ],
+        variant=made.wanted.variant,
+        variants=[TriedName(id=one.id, name=one.name) for one in product.variants],
+        coupon=next(iter(made.wanted.coupons), None),
+        coupons=[TriedName(id=one.id, name=one.desk_name) for one in edition.site.coupons[:_MOST_COUPONS]],
+        futures=_futures(context, edition, product),
+        comparisons=_comparisons(edition, made),
+        costs=_costs(context, edition, about),
+        quantity=made.wanted.quantity,
         smallest=limits.min,
         largest=limits.max,
         tapes=[_tape(one) for one in made.tapes],
@@ -163,6 +244,43 @@ async def jump(at: Site, context: Means, q: Annotated[str, Query(max_length=200)
     """Whatever bears such a name."""
     found = await catalogue.jump(context, at.site_id, q)
     return [FoundView(kind=o.kind, id=o.id, name=o.name, words=o.words, mode=o.mode, product=o.product) for o in found]
+
+
+_MOST_COUPONS = 50
+
+
+def _futures(context: Means, edition: Edition, product: Product) -> list[FutureView]:
+    found = []
+    for price in product.prices:
+        made = future(edition, edition.prices[price.id], edition.base, context.now())
+        days = [FutureDay(day=day, amount=amount) for day, amount in made.days]
+        found.append(FutureView(price=price.id, days=days, more=made.more))
+    return found
+
+
+def _comparisons(edition: Edition, made: Tapes) -> list[ComparisonView]:
+    return [
+        ComparisonView(
+            price=one.price, against=one.against, words=one.words, saved=format_amount(one.saved, one.currency)
+        )
+        for one in comparisons(edition, made.price.product, edition.base)
+    ]
+
+
+def _costs(context: Means, edition: Edition, about: tuple[str, str] | None) -> list[CouponCostView]:
+    """What the coupon that the tapes are about costs, in the base currency."""
+    if about is None or about[0] != "coupon" or about[1] not in edition.coupons:
+        return []
+    return [
+        CouponCostView(
+            price=one.price,
+            name=one.name,
+            first=format_amount(one.first, one.currency),
+            year=format_amount(one.year, one.currency),
+            why_not=one.why_not,
+        )
+        for one in coupon_costs(edition, about[1], edition.base, context.now())
+    ]
 
 
 def _choice(body: BuyerChoice) -> MadeOutTo:

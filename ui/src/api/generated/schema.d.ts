@@ -564,6 +564,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/desk/api/sites/{site}/parts/{kind}/{part_id}/copy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Copy Part
+         * @description A copy of a part, at the end of its list.
+         */
+        post: operations["copy_part"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/desk/api/sites/{site}/parts/{kind}/{part_id}/move": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Move Part
+         * @description Puts a part behind another of its list, or first.
+         */
+        post: operations["move_part"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/desk/api/sites/{site}/pictures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Picture
+         * @description Checks a picture, makes it smaller, removes its metadata, and keeps it.
+         */
+        post: operations["add_picture"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/desk/api/sites/{site}/placements": {
         parameters: {
             query?: never;
@@ -618,6 +678,30 @@ export interface paths {
         get: operations["list_prices"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/desk/api/sites/{site}/products.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Products
+         * @description All products as CSV.
+         */
+        get: operations["export_products"];
+        put?: never;
+        /**
+         * Import Products
+         * @description Shows what a CSV file would do, row by row; or does it.
+         */
+        post: operations["import_products"];
         delete?: never;
         options?: never;
         head?: never;
@@ -682,6 +766,54 @@ export interface paths {
         get: operations["review_release"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/desk/api/sites/{site}/site-file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Site File
+         * @description The draft as a site file.
+         */
+        get: operations["export_site_file"];
+        put?: never;
+        /**
+         * Apply Site File
+         * @description Shows what a site file would change, or loads it as the draft.
+         */
+        post: operations["apply_site_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/desk/api/sites/{site}/stock/{product_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Stock
+         * @description What is left of a product, in test and live.
+         */
+        get: operations["show_stock"];
+        put?: never;
+        /**
+         * Count Stock
+         * @description Sets a stock to what was counted.
+         */
+        post: operations["count_stock"];
         delete?: never;
         options?: never;
         head?: never;
@@ -822,6 +954,16 @@ export interface components {
             problem: string | null;
         };
         /**
+         * AppliedView
+         * @description What the file changes, or has changed; `change` is the draft's.
+         */
+        AppliedView: {
+            /** Change */
+            change: number;
+            /** Changes */
+            changes: components["schemas"]["PartChangeView"][];
+        };
+        /**
          * AttemptView
          * @description One request to a gateway to move money.
          */
@@ -859,6 +1001,11 @@ export interface components {
         BackRequest: {
             /** Seen */
             seen: number;
+        };
+        /** Body_add_picture */
+        Body_add_picture: {
+            /** Picture */
+            picture: string;
         };
         /**
          * BuyerChoice
@@ -963,6 +1110,20 @@ export interface components {
             rows: components["schemas"]["ClashRow"][];
         };
         /**
+         * ComparisonView
+         * @description A price beside what it stands against, in words; `saved` is negative where it costs more.
+         */
+        ComparisonView: {
+            /** Against */
+            against: string;
+            /** Price */
+            price: string;
+            /** Saved */
+            saved: string;
+            /** Words */
+            words: string;
+        };
+        /**
          * ConnectRequest
          * @description What connects a gateway in one mode.
          */
@@ -1003,8 +1164,28 @@ export interface components {
             mode: "test" | "live";
         };
         /**
+         * CountRequest
+         * @description What was counted: `seen` is what the desk showed when the count began.
+         */
+        CountRequest: {
+            /** Counted */
+            counted: number;
+            /**
+             * Mode
+             * @enum {string}
+             */
+            mode: "test" | "live";
+            /** Seen */
+            seen: number;
+            /**
+             * Variant
+             * @default
+             */
+            variant: string;
+        };
+        /**
          * CounterView
-         * @description All that a checkout page shows but the amounts.
+         * @description All that a checkout page shows but the amounts. `price` is chosen at first; `coupon` came with the link.
          */
         CounterView: {
             /** Button */
@@ -1015,6 +1196,12 @@ export interface components {
             countries: components["schemas"]["CountryName"][];
             /** Country */
             country: string;
+            /** Coupon */
+            coupon: string | null;
+            /** Coupons */
+            coupons: boolean;
+            /** Currency */
+            currency: string;
             /** Fields Address */
             fields_address: string;
             filled?: components["schemas"]["FilledView"] | null;
@@ -1027,6 +1214,10 @@ export interface components {
              * @enum {string}
              */
             mode: "test" | "live";
+            /** Price */
+            price: string;
+            /** Prices */
+            prices: components["schemas"]["PriceView"][];
             /** Site Name */
             site_name: string;
             /** Site Url */
@@ -1045,6 +1236,79 @@ export interface components {
             code: string;
             /** Name */
             name: string;
+        };
+        /**
+         * CouponCostView
+         * @description What a coupon takes off a price, for one buyer: of the first charge, and of all within a year.
+         */
+        CouponCostView: {
+            /** First */
+            first: string;
+            /** Name */
+            name: string;
+            /** Price */
+            price: string;
+            /** Why Not */
+            why_not: string | null;
+            /** Year */
+            year: string;
+        };
+        /**
+         * CsvProblem
+         * @description What is wrong in a row and a column.
+         */
+        CsvProblem: {
+            /** Column */
+            column: string;
+            /** Message */
+            message: string;
+            /** Remedy */
+            remedy: string;
+            /** Row */
+            row: number;
+        };
+        /**
+         * CsvRequest
+         * @description A CSV file. `seen` is the draft's change that it was shown for; without it, only show.
+         */
+        CsvRequest: {
+            /** Seen */
+            seen?: number | null;
+            /** Text */
+            text: string;
+        };
+        /**
+         * CsvRow
+         * @description What a row does.
+         */
+        CsvRow: {
+            /** Changes */
+            changes: string[];
+            /**
+             * Effect
+             * @enum {string}
+             */
+            effect: "new" | "changed" | "same";
+            /** Price */
+            price: string;
+            /** Product */
+            product: string;
+            /** Row */
+            row: number;
+        };
+        /**
+         * CsvView
+         * @description What a CSV file does, or has done; `change` is the draft's.
+         */
+        CsvView: {
+            /** Change */
+            change: number;
+            /** Done */
+            done: boolean;
+            /** Problems */
+            problems: components["schemas"]["CsvProblem"][];
+            /** Rows */
+            rows: components["schemas"]["CsvRow"][];
         };
         /**
          * DifferenceView
@@ -1182,7 +1446,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "product" | "price" | "checkout" | "stand_in_buyer" | "order";
+            kind: "product" | "price" | "coupon" | "checkout" | "stand_in_buyer" | "order";
             /** Mode */
             mode: string | null;
             /** Name */
@@ -1191,6 +1455,28 @@ export interface components {
             product: string | null;
             /** Words */
             words: string;
+        };
+        /**
+         * FutureDay
+         * @description A charge: its day in words, and its amount.
+         */
+        FutureDay: {
+            /** Amount */
+            amount: string;
+            /** Day */
+            day: string;
+        };
+        /**
+         * FutureView
+         * @description The first charges of one of the product's prices, in the base currency.
+         */
+        FutureView: {
+            /** Days */
+            days: components["schemas"]["FutureDay"][];
+            /** More */
+            more: string;
+            /** Price */
+            price: string;
         };
         /**
          * GatewayView
@@ -1317,6 +1603,14 @@ export interface components {
             role: "developer" | "owner" | "onlooker";
             /** You */
             you: boolean;
+        };
+        /**
+         * MoveRequest
+         * @description Where a part goes: behind another of its list, or first.
+         */
+        MoveRequest: {
+            /** After */
+            after: string | null;
         };
         /**
          * MySite
@@ -1467,7 +1761,35 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "site" | "currencies" | "tax" | "product" | "checkout" | "stand_in_buyer";
+            kind: "site" | "currencies" | "tax" | "product" | "coupon" | "checkout" | "stand_in_buyer";
+        };
+        /**
+         * PartChangeView
+         * @description What the file does to one part.
+         */
+        PartChangeView: {
+            /** Differences */
+            differences: components["schemas"]["PartDifference"][];
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** What */
+            what: string;
+        };
+        /**
+         * PartDifference
+         * @description One thing that differs.
+         */
+        PartDifference: {
+            /** After */
+            after: string | null;
+            /** Before */
+            before: string | null;
+            /** What */
+            what: string;
         };
         /**
          * PartLineView
@@ -1535,11 +1857,21 @@ export interface components {
         };
         /**
          * PayRequest
-         * @description A press of the pay button. `expected` is the amount that stood beside it.
+         * @description A press of the pay button. `expected` is the amount that stood beside it; without an amount there is no token.
          */
         PayRequest: {
-            /** Country */
+            /** Chosen */
+            chosen?: string | null;
+            /**
+             * Country
+             * Format: country
+             */
             country: string;
+            /**
+             * Coupons
+             * @default []
+             */
+            coupons: string[];
             /**
              * Email
              * Format: email
@@ -1549,10 +1881,36 @@ export interface components {
             expected: string;
             /** Name */
             name: string;
+            /** Price */
+            price?: string | null;
+            /** Quantity */
+            quantity?: number | null;
             /** Token */
-            token: string;
+            token?: string | null;
+            /** Variant */
+            variant?: string | null;
             /** Visit */
             visit: string;
+        };
+        /**
+         * PictureName
+         * @description The name under which a picture is kept, and where it can be seen.
+         */
+        PictureName: {
+            /** Address */
+            address: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * PictureView
+         * @description A picture by its address, and what it shows.
+         */
+        PictureView: {
+            /** Address */
+            address: string;
+            /** Text */
+            text: string;
         };
         /**
          * PlacementView
@@ -1606,6 +1964,37 @@ export interface components {
             words: string;
         };
         /**
+         * PriceView
+         * @description A price that can be chosen: what it is called, what it costs in a few words, and what has to be chosen about it.
+         *
+         *     `chosen` is what is filled in where the buyer chooses the amount, and the least there is.
+         */
+        PriceView: {
+            /** Id */
+            id: string;
+            /** Label */
+            label: string;
+            /** Largest */
+            largest: number;
+            /** Left */
+            left: number | null;
+            picture: components["schemas"]["PictureView"] | null;
+            /** Product */
+            product: string;
+            /** Smallest */
+            smallest: number;
+            /** Sold Out */
+            sold_out: boolean;
+            /** Suggested */
+            suggested: string | null;
+            /** Text */
+            text: string | null;
+            /** Variants */
+            variants: components["schemas"]["VariantView"][];
+            /** Words */
+            words: string;
+        };
+        /**
          * ProblemDetails
          * @description The body of every error answer.
          */
@@ -1647,16 +2036,51 @@ export interface components {
             state: "none" | "open" | "pending" | "refused" | "paid";
         };
         /**
+         * QuoteDiscount
+         * @description What a discount takes off today; `coupon` is None for one that the thing itself brings along.
+         */
+        QuoteDiscount: {
+            /** Amount */
+            amount: string;
+            /** Coupon */
+            coupon: string | null;
+            /** Name */
+            name: string;
+            /** Words */
+            words: string;
+        };
+        /**
+         * QuoteLater
+         * @description What is charged on a later day.
+         */
+        QuoteLater: {
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /** Prices */
+            prices: string[];
+            /** Tax */
+            tax: string;
+            /** Total */
+            total: string;
+        };
+        /**
          * QuoteLine
          * @description One thing bought.
          */
         QuoteLine: {
+            /** Discount */
+            discount: string;
             /** Name */
             name: string;
             /** Price */
             price: string;
             /** Quantity */
             quantity: number;
+            /** Subtotal */
+            subtotal: string;
             /** Total */
             total: string;
             /** Unit */
@@ -1674,11 +2098,32 @@ export interface components {
         };
         /**
          * QuoteRequest
-         * @description A buyer's country; more will decide amounts later.
+         * @description A buyer's country and choice; the email address where it is known, for what is limited by customer.
          */
         QuoteRequest: {
-            /** Country */
+            /** Chosen */
+            chosen?: string | null;
+            /**
+             * Country
+             * Format: country
+             */
             country: string;
+            /**
+             * Coupons
+             * @default []
+             */
+            coupons: string[];
+            /**
+             * Email
+             * @default
+             */
+            email: string;
+            /** Price */
+            price?: string | null;
+            /** Quantity */
+            quantity?: number | null;
+            /** Variant */
+            variant?: string | null;
             /** Visit */
             visit: string;
         };
@@ -1700,17 +2145,39 @@ export interface components {
         };
         /**
          * QuoteView
-         * @description What a buyer has to pay, as the core has computed it.
+         * @description What a buyer has to pay, as the core has computed it. `payable` is false while Skurrow cannot charge it.
          */
         QuoteView: {
             /** Currency */
             currency: string;
+            /** Discount Total */
+            discount_total: string;
+            /**
+             * Discounts
+             * @default []
+             */
+            discounts: components["schemas"]["QuoteDiscount"][];
             /** Due Today */
             due_today: string;
+            /**
+             * Later
+             * @default []
+             */
+            later: components["schemas"]["QuoteLater"][];
             /** Lines */
             lines: components["schemas"]["QuoteLine"][];
             /** Notes */
             notes: components["schemas"]["QuoteNote"][];
+            /**
+             * Payable
+             * @default true
+             */
+            payable: boolean;
+            /**
+             * Plan
+             * @default []
+             */
+            plan: string[];
             /** Tax Total */
             tax_total: string;
             /** Taxes */
@@ -1837,9 +2304,19 @@ export interface components {
             password: string;
         };
         /**
+         * SiteFileRequest
+         * @description A site file's text. `seen` is the change that was shown to whoever agreed; without it, only show.
+         */
+        SiteFileRequest: {
+            /** Seen */
+            seen?: number | null;
+            /** Text */
+            text: string;
+        };
+        /**
          * SiteView
          * @description A site: its draft against its last release. `change` is the newest change of the draft, `changed` how many
-         *     parts were edited since the last release, `role` what the person is there.
+         *     parts were edited since the last release, `role` what the person is there, `pictures` where its pictures are.
          */
         SiteView: {
             /** Change */
@@ -1856,6 +2333,8 @@ export interface components {
             live_since: string | null;
             /** Name */
             name: string;
+            /** Pictures */
+            pictures: string;
             release: components["schemas"]["ReleaseView"] | null;
             /**
              * Role
@@ -1885,6 +2364,23 @@ export interface components {
             words: string;
         };
         /**
+         * StockView
+         * @description What is left of a stock; `begun` is false while it is the opening count that nobody has bought from.
+         */
+        StockView: {
+            /** Begun */
+            begun: boolean;
+            /**
+             * Mode
+             * @enum {string}
+             */
+            mode: "test" | "live";
+            /** Remaining */
+            remaining: number;
+            /** Variant */
+            variant: string;
+        };
+        /**
          * Subject
          * @description What the tapes are about.
          */
@@ -1895,19 +2391,25 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "price" | "product" | "checkout";
+            kind: "price" | "product" | "coupon" | "checkout";
         };
         /**
          * TapeRequest
-         * @description Tapes that are asked for.
+         * @description Tapes that are asked for: of one of the subject's prices, so many, in a variant, with a coupon.
          */
         TapeRequest: {
             about?: components["schemas"]["Subject"] | null;
             /** Buyers */
             buyers: components["schemas"]["BuyerChoice"][];
+            /** Coupon */
+            coupon?: string | null;
+            /** Price */
+            price?: string | null;
             /** Quantity */
             quantity?: number | null;
             unsaved?: components["schemas"]["UnsavedPart"] | null;
+            /** Variant */
+            variant?: string | null;
         };
         /**
          * TapeRowView
@@ -1922,7 +2424,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "line" | "tax" | "due" | "fee" | "keep";
+            kind: "line" | "discount" | "tax" | "due" | "later" | "fee" | "keep";
             /** Label */
             label: string;
             /** Reasons */
@@ -1980,6 +2482,18 @@ export interface components {
         TapesView: {
             /** Change */
             change: number;
+            /** Choices */
+            choices: components["schemas"]["TriedPrice"][];
+            /** Comparisons */
+            comparisons: components["schemas"]["ComparisonView"][];
+            /** Costs */
+            costs: components["schemas"]["CouponCostView"][];
+            /** Coupon */
+            coupon: string | null;
+            /** Coupons */
+            coupons: components["schemas"]["TriedName"][];
+            /** Futures */
+            futures: components["schemas"]["FutureView"][];
             /** Largest */
             largest: number;
             /** Price */
@@ -1996,6 +2510,10 @@ export interface components {
             tapes: components["schemas"]["TapeView"][];
             /** Title */
             title: string;
+            /** Variant */
+            variant: string | null;
+            /** Variants */
+            variants: components["schemas"]["TriedName"][];
         };
         /**
          * TeamView
@@ -2014,6 +2532,28 @@ export interface components {
         Touched: {
             /** Parts */
             parts: number;
+        };
+        /**
+         * TriedName
+         * @description A variant or a coupon that can be tried on the tape.
+         */
+        TriedName: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * TriedPrice
+         * @description A price that the tape can be turned to.
+         */
+        TriedPrice: {
+            /** Label */
+            label: string;
+            /** Price */
+            price: string;
+            /** Words */
+            words: string;
         };
         /**
          * TwoStepOffer
@@ -2052,7 +2592,22 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "product" | "checkout" | "stand_in_buyer";
+            kind: "product" | "coupon" | "checkout" | "stand_in_buyer";
+        };
+        /**
+         * VariantView
+         * @description A variant that can be chosen; `left` says how many there are where that is counted and few.
+         */
+        VariantView: {
+            /** Id */
+            id: string;
+            /** Left */
+            left: number | null;
+            /** Name */
+            name: string;
+            picture: components["schemas"]["PictureView"] | null;
+            /** Sold Out */
+            sold_out: boolean;
         };
         /**
          * VisitRequest
@@ -3226,7 +3781,7 @@ export interface operations {
             };
             header?: never;
             path: {
-                kind: "product" | "checkout" | "stand_in_buyer";
+                kind: "product" | "coupon" | "checkout" | "stand_in_buyer";
                 site: string;
             };
             cookie?: never;
@@ -3267,7 +3822,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                kind: "site" | "currencies" | "tax" | "product" | "checkout" | "stand_in_buyer";
+                kind: "site" | "currencies" | "tax" | "product" | "coupon" | "checkout" | "stand_in_buyer";
                 part_id: string;
                 site: string;
             };
@@ -3309,7 +3864,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                kind: "site" | "currencies" | "tax" | "product" | "checkout" | "stand_in_buyer";
+                kind: "site" | "currencies" | "tax" | "product" | "coupon" | "checkout" | "stand_in_buyer";
                 part_id: string;
                 site: string;
             };
@@ -3366,7 +3921,7 @@ export interface operations {
             };
             header?: never;
             path: {
-                kind: "product" | "checkout" | "stand_in_buyer";
+                kind: "product" | "coupon" | "checkout" | "stand_in_buyer";
                 part_id: string;
                 site: string;
             };
@@ -3381,6 +3936,138 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Part"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    copy_part: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: "product" | "coupon" | "checkout" | "stand_in_buyer";
+                part_id: string;
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Part"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    move_part: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: "product" | "coupon" | "checkout" | "stand_in_buyer";
+                part_id: string;
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MoveRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Part"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    add_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_add_picture"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PictureName"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -3508,6 +4195,88 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PriceAmounts"][];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    export_products: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    import_products: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CsvRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CsvView"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -3681,6 +4450,174 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ReviewView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    export_site_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    apply_site_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SiteFileRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AppliedView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    show_stock: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                product_id: string;
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StockView"][];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    count_stock: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                product_id: string;
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CountRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StockView"][];
                 };
             };
             /** @description Unprocessable Entity */

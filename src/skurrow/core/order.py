@@ -1,0 +1,84 @@
+"""An order as it is asked to be quoted: what, by whom, when, in which currency."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Annotated, Any
+
+from pydantic import AwareDatetime, BaseModel, BeforeValidator, ConfigDict, Field, ValidationError
+
+from skurrow.core.problems import InvalidInput, problems_of
+from skurrow.core.site import AmountText, Country, Rate
+
+
+class _Given(BaseModel):
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+
+class OwnDiscount(_Given):
+    """What an extra or an offer brings along: a percentage, or an amount off the line in the order's currency."""
+
+    percent: Rate | None = None
+    amount: AmountText | None = None
+
+
+class Item(_Given):
+    """One thing ordered: `quantity` of a price, in a variant; `chosen` is the amount of one where the buyer chooses."""
+
+    price: str
+    quantity: Annotated[int, Field(strict=True, ge=1, le=9999)] = 1
+    variant: str | None = None
+    chosen: AmountText | None = None
+    own_discount: OwnDiscount | None = None
+
+
+class Buyer(_Given):
+    """Who buys, as far as amounts depend on it."""
+
+    country: Country
+    region: str | None = None
+    postal_code: str | None = None
+    business: bool = False
+    tax_number: str | None = None
+    tax_number_confirmed: bool | None = None
+    deliver_to: dict[str, Any] | None = None
+
+
+def _instant(value: object) -> object:
+    if isinstance(value, str):
+        try:
+            return datetime.fromisoformat(value)
+        except ValueError:
+            raise ValueError(f'"{value}" is no instant; write it as in "2026-11-24T10:00:00Z"') from None
+    return value
+
+
+class Order(_Given):
+    """What is asked to be quoted; `at` is an instant with its offset."""
+
+    at: Annotated[AwareDatetime, BeforeValidator(_instant)]
+    currency: str
+    items: Annotated[list[Item], Field(min_length=1, max_length=500)]
+    coupons: Annotated[list[str], Field(max_length=50)] = Field(default_factory=list)
+    delivery: str | None = None
+    buyer: Buyer
+
+
+class QuoteRefused(InvalidInput):
+    """The order cannot be quoted; `problems` says why and what to do."""
+
+
+_NAMES = {
+    "": list(Order.model_fields),
+    "items": list(Item.model_fields),
+    "own_discount": list(OwnDiscount.model_fields),
+    "buyer": list(Buyer.model_fields),
+}
+
+
+def read_order(data: Any) -> Order:
+    """An order from plain data; raises QuoteRefused with every problem."""
+    try:
+        return Order.model_validate(data)
+    except ValidationError as error:
+        raise QuoteRefused(problems_of(error, _NAMES)) from None

@@ -1,0 +1,102 @@
+"""What an order holds while it is being paid: stock and coupon uses. Taken in the transaction that opens the attempt,
+given back in the one that learns that it failed, kept in the one that learns that it was paid."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from uuid import UUID
+
+from skurrow.core.edition import Edition
+from skurrow.core.stock import needs, stocks_of
+from skurrow.store import holds
+from skurrow.store.database import Connection
+
+Wanted = Iterable[tuple[str, str | None, int]]
+"""Prices, each in a variant and so many."""
+
+
+@dataclass(frozen=True, slots=True)
+class Short:
+    """Why an order cannot be held: a product of which only so many are left, or a coupon that is used up."""
+
+    product: str | None = None
+    variant: str = ""
+    left: int = 0
+    coupon: str | None = None
+
+
+async def hold(
+    db: Connection,
+    site_id: UUID,
+    mode: str,
+    order_id: UUID,
+    edition: Edition,
+    wanted: Wanted,
+    coupons: Iterable[str],
+    customer: str,
+) -> Short | None:
+    """Holds what an order needs; or says what is short, and then the transaction has to be given up."""
+    for need in needs(edition, wanted):
+        await holds.open_level(db, site_id, mode, need.product, need.variant, need.opening)
+        if not await holds.take_stock(db, site_id, mode, order_id, need.product, need.variant, need.quantity):
+            level = await holds.level(db, site_id, mode, need.product, need.variant)
+            return Short(need.product, need.variant, level.remaining if level else 0)
+    for name in sorted(coupons):
+        coupon = edition.coupons[name].coupon
+        for whose, most in (("", coupon.limit), (customer.casefold(), coupon.per_customer)):
+            if not await holds.take_coupon(db, site_id, mode, name, whose, most):
+                return Short(coupon=name)
+        await holds.note_coupon_use(db, site_id, mode, order_id, name, customer.casefold())
+    return None
+
+
+async def used_up(
+    db: Connection, site_id: UUID, mode: str, edition: Edition, customer: str, asked: Iterable[str]
+) -> frozenset[str]:
+    """Which coupons, of those that come by themselves and those asked for, can be used no more by this customer."""
+    limited = [
+        name
+        for name in {*edition.automatic, *asked}
+        if name in edition.coupons
+        and (edition.coupons[name].coupon.limit is not None or edition.coupons[name].coupon.per_customer is not None)
+    ]
+    if not limited:
+        return frozenset()
+    gone = set()
+    for one in await holds.coupons_taken(db, site_id, mode, limited, customer.casefold()):
+        coupon = edition.coupons[one.coupon_id].coupon
+        most = coupon.limit if one.customer == "" else coupon.per_customer
+        if most is not None and one.taken >= most:
+            gone.add(one.coupon_id)
+    return frozenset(gone)
+
+
+async def left_of(
+    db: Connection, site_id: UUID, mode: str, edition: Edition, products: Iterable[str]
+) -> dict[tuple[str, str], int]:
+    """What is left of the stocks of products, those that they hold included; what was never touched has its opening."""
+    found: dict[tuple[str, str], int] = {}
+    waiting = list(products)
+    names: set[str] = set()
+    while waiting:
+        name = waiting.pop()
+        product = edition.product(name)
+        if product is None or name in names:
+            continue
+        names.add(name)
+        found |= {(name, variant): opening for variant, opening in stocks_of(product)}
+        waiting += [edition.prices[content.price].product.id for content in product.contains]
+    if not found:
+        return found
+    for level in await holds.levels(db, site_id, mode, sorted(names)):
+        key = (level.product_id, level.variant_id)
+        if key in found:
+            found[key] = level.remaining
+    return found
+
+
+def most_of(edition: Edition, left: dict[tuple[str, str], int], price: str, variant: str | None) -> int | None:
+    """How many of a price can be sold with what is left; None where nothing is counted."""
+    counted = [left[n.product, n.variant] // n.quantity for n in needs(edition, [(price, variant, 1)])]
+    return min(counted) if counted else None
