@@ -229,6 +229,19 @@ def expect_saved(page: Page) -> None:
 Counter = Page | FrameLocator
 
 
+def find(page: Page, label: str, typed: str, option: str) -> None:
+    """Types part of a name, and takes what the list offers by the arrows: a list closes when the page is scrolled."""
+    field = page.get_by_role("combobox", name=label)
+    field.fill(typed)
+    wanted = page.get_by_role("option", name=option)
+    expect(wanted).to_be_visible()
+    for _ in range(page.get_by_role("option").count()):
+        field.press("ArrowDown")
+        if field.get_attribute("aria-activedescendant") == wanted.get_attribute("id"):
+            break
+    field.press("Enter")
+
+
 def fill(counter: Counter, email: str, behaviour: str = "approved", name: str = "Jonna Kok") -> None:
     """Fills in a checkout."""
     counter.get_by_label("Email").fill(email)

@@ -16,6 +16,7 @@ from tests.browser.conftest import (
     checkout_url,
     expect_saved,
     fill,
+    find,
     new_running,
     open_context,
     press_pay,
@@ -81,8 +82,7 @@ def test_from_keys_to_a_sale(browser: Browser, fresh: Running, noted: Noted) -> 
     stage(page, "Checkouts")
     page.get_by_role("button", name="Add a checkout").first.click()
     expect(page.get_by_role("heading", name="Linen thread set", level=1)).to_be_visible()
-    page.get_by_role("combobox", name="Price").fill("bone")
-    page.get_by_role("option", name="Bone folder").click()
+    find(page, "Price", "bone", "Bone folder")
     page.get_by_label("Heading", exact=True).fill("A folder made of bone")
     expect_saved(page)
 

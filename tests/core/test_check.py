@@ -58,6 +58,7 @@ def test_the_plain_site_is_right() -> None:
         (set_at("currencies", 1, "rate", 0.86), "currencies[1].rate", "must be exact"),
         (set_at("currencies", 1, "rate", "0"), "currencies[1].rate", "more than 0"),
         (set_at("currencies", 1, "rate", "-1"), "currencies[1].rate", "no plain decimal"),
+        (set_at("currencies", 1, "rate", "1" * 25), "currencies[1].rate", "more digits than"),
         (set_at("tax", "registrations", []), "tax.registrations", "not registered at home"),
         (set_at("site", "country", "US"), "tax.rates", "ships no tax rate for US"),
         (set_at("tax", "rates", [{"place": "NL", "name": "VAT", "rate": "21"}]), "tax.rates[0].rate", "2100 %"),

@@ -201,6 +201,15 @@ def test_what_is_no_picture_is_refused(content: bytes) -> None:
         pictures.prepare(content)
 
 
+def test_a_picture_that_would_fill_the_memory_is_refused_before_it_is_opened() -> None:
+    for side in (8000, 20_000):
+        written = io.BytesIO()
+        Image.new("1", (side, side)).save(written, "PNG")
+        assert len(written.getvalue()) < 100_000
+        with pytest.raises(InvalidInput, match="more than 60 million pixels"):
+            pictures.prepare(written.getvalue())
+
+
 async def test_a_name_never_means_another_picture(shop: Shop) -> None:
     async def add(name: str, content: bytes) -> str:
         return await pictures.add(shop.context, shop.site_id, None, name, content)

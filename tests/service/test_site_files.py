@@ -105,7 +105,7 @@ async def test_two_files_of_the_same_export_do_not_take_each_other_back(shop: Sh
     exported = await export(shop)
     hers = exported.replace('EUR: "48.00", GBP: "42.00"', 'EUR: "49.00", GBP: "42.00"')
     assert (hers != exported, (await apply(shop, hers)).change) == (True, 3)
-    with pytest.raises(Conflict, match="exported at change 2, and the draft is at 3.*take back.*product coptic-kit"):
+    with pytest.raises(Conflict, match=r"exported at change 2, and the draft is at 3.*take back.*product coptic-kit"):
         await apply(shop, exported.replace("Renamed", "His"))
     assert (await part(shop)).body["name"] == "Renamed"
     assert await export(shop) == hers, "nothing was written"

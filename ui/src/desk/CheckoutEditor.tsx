@@ -203,6 +203,7 @@ function AddPrice({ code, sold, onAdd }: { code: string; sold: string[]; onAdd: 
   return (
     <Finder
       label="Another price to choose from"
+      atOnce
       found={fitting(
         (asked.data ?? [])
           .filter((one) => !sold.includes(one.price))

@@ -161,6 +161,7 @@ function Adding({
       <div style={{ flex: 1 }}>
         <Finder
           label="Price to put in"
+          atOnce
           found={fitting(
             (asked.data ?? []).map((one) => ({ key: one.price, name: one.words, kind: one.price })),
             typed,

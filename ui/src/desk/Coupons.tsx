@@ -313,6 +313,7 @@ function Products({
           <Finder
             label="Product it is for"
             bare
+            atOnce
             placeholder="Find a product"
             found={fitting(
               found

@@ -1,5 +1,5 @@
 // Finding one of many by typing part of its name: prices, countries, and anything at all in the jump box.
-import type { ReactNode, Ref } from "react";
+import { useEffect, useRef, type ReactNode, type Ref } from "react";
 import { ComboBox, Input, Label, ListBox, ListBoxItem, Popover, Text } from "react-aria-components";
 import { styled } from "styled-components";
 
@@ -108,6 +108,8 @@ interface Props {
   problem?: string | undefined;
   isDisabled?: boolean;
   inputRef?: Ref<HTMLInputElement>;
+  /** It came up because somebody wants to choose: it takes the focus, well inside the view, and shows its list. */
+  atOnce?: boolean;
   after?: ReactNode;
 }
 
@@ -124,8 +126,16 @@ export function Finder({
   problem,
   isDisabled = false,
   inputRef,
+  atOnce = false,
   after,
 }: Props) {
+  const own = useRef<HTMLInputElement>(null);
+  useEffect(() => {
+    if (!atOnce) return;
+    // The list closes when its field is scrolled, so the scrolling comes first.
+    own.current?.scrollIntoView({ block: "center" });
+    own.current?.focus({ preventScroll: true });
+  }, [atOnce]);
   return (
     <Framed
       aria-label={bare ? label : undefined}
@@ -144,7 +154,7 @@ export function Finder({
       validationBehavior="aria"
     >
       {bare ? null : <Label>{label}</Label>}
-      <Input ref={inputRef ?? null} placeholder={placeholder} autoComplete="off" spellCheck={false} />
+      <Input ref={inputRef ?? own} placeholder={placeholder} autoComplete="off" spellCheck={false} />
       {after}
       {problem ? <p className="problem">{problem}</p> : null}
       <Sheeted offset={4}>
