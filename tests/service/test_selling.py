@@ -247,12 +247,6 @@ async def test_going_live_needs_a_live_gateway_and_a_release(shop: Shop) -> None
         await opened(shop)  # a live site never falls back to test
 
 
-async def test_a_country_that_cannot_be_taxed_yet_is_refused(shop: Shop) -> None:
-    visit = await opened(shop, "ostrel-marbling")
-    with pytest.raises(InvalidInput, match="cannot be sold to US"):
-        await visits.quote_visit(shop.context, visit, "US")
-
-
 async def test_live_buyers_meet_the_last_release_and_never_the_draft(shop: Shop) -> None:
     assert await released(shop) == 1
     await go_live(shop)

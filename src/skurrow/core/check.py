@@ -15,15 +15,18 @@ from pydantic import ValidationError
 
 from skurrow.core import site_file
 from skurrow.core.check_products import Known, coupons_problems, known_prices, products_problems, repeated
+from skurrow.core.check_tax import delivery_problems, tax_problems
 from skurrow.core.problems import InvalidInput, Path, Problem, problems_of
-from skurrow.core.rates import rate_for
 from skurrow.core.site import (
     Checkout,
     Chosen,
     Content,
     Coupon,
     Currency,
+    Delivery,
+    Exempt,
     Frozen,
+    Method,
     OwnRate,
     Picture,
     Price,
@@ -35,21 +38,16 @@ from skurrow.core.site import (
     StandInBuyer,
     Start,
     Tax,
+    ValueStep,
     Variant,
+    WeightStep,
+    Zone,
 )
 
 _NOT_YET: dict[tuple[str, ...], str] = {
-    ("delivery",): "delivery",
-    ("tax", "exempt"): "sellers who charge no tax",
-    ("currencies", "*", "tax_included"): "currencies with tax on top",
     ("products", "*", "ladder"): "ladders",
     ("products", "*", "page"): "product pages",
     ("products", "*", "refund_days"): "refund windows",
-}
-
-_NOT_YET_VALUES: dict[tuple[str, ...], dict[object, str]] = {
-    ("tax", "included"): {False: "prices with tax on top"},
-    ("tax", "rounding"): {"rate": "rounding by rate"},
 }
 
 _MODELS: dict[str, type[Frozen]] = {
@@ -59,6 +57,12 @@ _MODELS: dict[str, type[Frozen]] = {
     "tax": Tax,
     "registrations": Registration,
     "rates": OwnRate,
+    "exempt": Exempt,
+    "delivery": Delivery,
+    "zones": Zone,
+    "methods": Method,
+    "by_weight": WeightStep,
+    "by_value": ValueStep,
     "products": Product,
     "prices": Price,
     "quantity": Quantity,
@@ -118,7 +122,8 @@ def fitting_problems(site: SiteFile) -> list[Problem]:
     """What is wrong between parts that are each well formed."""
     return [
         *_currency_problems(site),
-        *_tax_problems(site),
+        *tax_problems(site),
+        *delivery_problems(site),
         *products_problems(site),
         *coupons_problems(site),
         *_checkout_problems(site),
@@ -201,10 +206,6 @@ def without_not_yet(data: dict[str, Any], within: tuple[str, ...] = ()) -> tuple
                 problems.append(_not_yet((*path, name), _NOT_YET[here], "Leave it out for now"))
             elif here in _NOT_YET:
                 continue
-            elif isinstance(child, str | bool) and child in _NOT_YET_VALUES.get(here, {}):
-                words = _NOT_YET_VALUES[here][child]
-                problems.append(_not_yet((*path, name), words, "Choose another value for now"))
-                kept[name] = {"included": True, "rounding": "line"}[name]
             else:
                 kept[name] = walk(child, (*path, name), here)
         return kept
@@ -231,24 +232,6 @@ def _currency_problems(site: SiteFile) -> Iterator[Problem]:
         for name in ("rate", "round_to"):
             if getattr(currency, name) == 0:
                 yield Problem(("currencies", i, name), "must be more than 0", "Write a larger number")
-
-
-def _tax_problems(site: SiteFile) -> Iterator[Problem]:
-    home = site.site.country
-    for i, registration in enumerate(site.tax.registrations):
-        if registration.place != home:
-            words = f"registrations outside the seller's own country ({home})"
-            yield _not_yet(("tax", "registrations", i, "place"), words, "Leave it out for now")
-    if not any(r.place == home for r in site.tax.registrations):
-        message = f"The seller is not registered at home ({home})"
-        yield Problem(("tax", "registrations"), message, f"Add {{place: {home}}}")
-    for i, own in enumerate(site.tax.rates):
-        if own.rate >= 1:
-            message = f"{own.rate} would be {own.rate * 100:f} %"
-            yield Problem(("tax", "rates", i, "rate"), message, 'Write a share of one, as in "0.09" for 9 %')
-    if rate_for(home, "standard", site.tax.rates) is None:
-        message = f"Skurrow ships no tax rate for {home}"
-        yield Problem(("tax", "rates"), message, f"Add a row with place: {home}, counts_as: standard, name and rate")
 
 
 def _checkout_problems(site: SiteFile) -> Iterator[Problem]:

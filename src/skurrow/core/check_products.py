@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator, Mapping
 from typing import Protocol
 
+from skurrow.core.countries import COUNTRIES
 from skurrow.core.durations import length_words, parse_duration
 from skurrow.core.money import AmountError, parse_amount
 from skurrow.core.problems import Path, Problem
@@ -65,13 +66,11 @@ def products_problems(site: SiteFile) -> Iterator[Problem]:
 
 def product_problems(site: SiteFile, product: Product, path: Path) -> Iterator[Problem]:
     """What is wrong with a product by itself, on a site whose currencies and home are right."""
-    if product.kind == "event" and product.held_in is None:
-        yield Problem((*path, "held_in"), "An event is taxed where it is held", "Add held_in with a country")
     if product.kind != "event" and product.held_in is not None:
         yield Problem((*path, "held_in"), "Only an event is held somewhere", "Remove it, or make the kind event")
-    if product.held_in is not None and product.held_in != site.site.country:
-        message = "This version of Skurrow does not compute events held outside the seller's own country yet"
-        yield Problem((*path, "held_in"), message, "Leave the product out for now", "not_computed_yet")
+    if product.held_in is not None and product.held_in.partition("-")[0] not in COUNTRIES:
+        message = f"“{product.held_in}” is no country and no region of one"
+        yield Problem((*path, "held_in"), message, "Write it as in NL or US-NY", "unknown")
     if product.charged == "at_release" and product.available_from is None:
         message = "There is no day on which it comes out"
         yield Problem((*path, "charged"), message, "Add available_from, or charge it at_order")
@@ -90,7 +89,7 @@ def _variant_problems(site: SiteFile, product: Product, path: Path) -> Iterator[
     for j, variant in enumerate(variants):
         here = (*path, "variants", j)
         if variant.amount is not None:
-            yield from _amounts_problems(site, variant.amount, (*here, "amount"))
+            yield from amounts_problems(site, variant.amount, (*here, "amount"))
         if variant.stock is not None and product.stock is not None:
             message = "The product has a stock for all its variants together"
             yield Problem((*here, "stock"), message, "Keep the product's stock, or give each variant its own")
@@ -175,7 +174,7 @@ def _price_problems(site: SiteFile, price: Price, path: Path) -> Iterator[Proble
         message = "has neither an amount nor one that the buyer chooses" if price.amount is None else "has both"
         yield Problem((*path, "amount"), message, "Write either amount or chosen", "missing")
     if price.amount is not None:
-        yield from _amounts_problems(site, price.amount, (*path, "amount"))
+        yield from amounts_problems(site, price.amount, (*path, "amount"))
     if price.chosen is not None:
         yield from _chosen_problems(site, price.chosen, (*path, "chosen"))
     if price.kind == "instalments":
@@ -202,7 +201,7 @@ def _start_problems(site: SiteFile, start: Start, path: Path) -> Iterator[Proble
         yield Problem(path, message, "Write {free: P14D}, or amount with for")
         return
     if start.amount is not None:
-        yield from _amounts_problems(site, start.amount, (*path, "amount"))
+        yield from amounts_problems(site, start.amount, (*path, "amount"))
         if start.for_ is None:
             yield Problem((*path, "for"), "is missing", 'Say how long it lasts, as in "P1M"', "missing")
         return
@@ -216,7 +215,7 @@ def _chosen_problems(site: SiteFile, chosen: Chosen, path: Path) -> Iterator[Pro
     for name in ("minimum", "maximum", "suggested"):
         amounts = getattr(chosen, name)
         if amounts is not None:
-            yield from _amounts_problems(site, amounts, (*path, name), least=0 if name == "minimum" else 1)
+            yield from amounts_problems(site, amounts, (*path, name), least=0 if name == "minimum" else 1)
     for name, low, high in (
         ("maximum", chosen.minimum, chosen.maximum),
         ("suggested", chosen.minimum, chosen.suggested),
@@ -241,7 +240,7 @@ def _nothing(path: Path) -> str:
     return "A price of nothing cannot be charged"
 
 
-def _amounts_problems(site: SiteFile, amounts: Amounts, path: Path, least: int = 1) -> Iterator[Problem]:
+def amounts_problems(site: SiteFile, amounts: Amounts, path: Path, least: int = 1) -> Iterator[Problem]:
     """What is wrong with amounts that have to be known in every currency of the site, written or converted."""
     base, sold_in = site.currencies[0].code, {c.code: c for c in site.currencies}
     for code, text in amounts.items():
@@ -286,9 +285,9 @@ def coupon_problems(site: SiteFile, products: Mapping[str, Product], coupon: Cou
     if coupon.percent is not None and not 0 < coupon.percent <= 100:
         yield Problem((*path, "percent"), f"{coupon.percent} % cannot be taken off", 'Write above "0" up to "100"')
     if coupon.amount is not None:
-        yield from _amounts_problems(site, coupon.amount, (*path, "amount"))
+        yield from amounts_problems(site, coupon.amount, (*path, "amount"))
     if coupon.minimum is not None:
-        yield from _amounts_problems(site, coupon.minimum, (*path, "minimum"))
+        yield from amounts_problems(site, coupon.minimum, (*path, "minimum"))
     if coupon.from_ and coupon.until and coupon.until < coupon.from_:
         yield Problem((*path, "until"), "It would end before it begins", "Write a later day, or an earlier from")
     if coupon.limit and coupon.per_customer and coupon.per_customer > coupon.limit:

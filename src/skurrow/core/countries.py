@@ -3,8 +3,8 @@
 Names come from CLDR at the edges (see `skurrow.web`); here are only codes. The list of codes is ISO 3166-1
 alpha-2 and is checked against CLDR in tests/reference.
 
->>> "NL" in COUNTRIES, "EU" in COUNTRIES, in_eu("NL", None), in_eu("ES", "35001"), in_eu("GB", None)
-(True, False, True, False, False)
+>>> "NL" in COUNTRIES, "EU" in COUNTRIES, "GR" in EU, "GB" in EU
+(True, False, True, False)
 """
 
 from __future__ import annotations
@@ -28,23 +28,3 @@ EU = frozenset(
     """.split()
 )
 """Member states. Their codes here are ISO's: Greece is GR."""
-
-_OUTSIDE_BY_POSTAL_PREFIX = {
-    "ES": ("35", "38", "51", "52"),
-    "FI": ("22",),
-    "DE": ("27498", "78266"),
-    "IT": ("23041", "23030", "22061"),
-    "GR": ("63086",),
-    "FR": ("971", "972", "973", "974", "976"),
-}
-"""Places of member states outside the VAT territory: Canaries, Ceuta, Melilla, Åland, Heligoland, Büsingen,
-Livigno, Campione, Athos, overseas departments. From memory of Directive 2006/112/EC Art. 6; to be checked
-against the text before any tax is decided by it. Today such buyers are refused, not taxed."""
-
-
-def in_eu(country: str, postal_code: str | None) -> bool:
-    """Whether a buyer there is within the EU's VAT territory; without a postal code the mainland is meant."""
-    if country not in EU:
-        return False
-    compact = (postal_code or "").replace(" ", "").replace("-", "")
-    return not compact.startswith(_OUTSIDE_BY_POSTAL_PREFIX.get(country, ()) or ("\0",))

@@ -10,11 +10,12 @@ from dataclasses import dataclass, field
 from decimal import Decimal
 from typing import Any, TypeVar, cast
 
+from skurrow.core.delivery import PricedMethod, PricedZone, Zones
 from skurrow.core.durations import NOTHING, parse_duration
 from skurrow.core.money import LARGEST, convert, parse_amount
-from skurrow.core.rates import Rate, rate_for
 from skurrow.core.rhythm import Rhythm
-from skurrow.core.site import LISTS, Amounts, Checkout, Coupon, Price, Product, SiteFile, StandInBuyer
+from skurrow.core.site import LISTS, Amounts, Checkout, Coupon, Method, Price, Product, SiteFile, StandInBuyer
+from skurrow.core.tax import Seller, What
 
 T = TypeVar("T")
 
@@ -63,7 +64,7 @@ class PricedProduct:
     price: Price
     amounts: MinorAmounts
     converted: frozenset[str]
-    home_rate: Rate
+    what: What
     rhythm: Rhythm
     starts: MinorAmounts
     variants: dict[str, MinorAmounts]
@@ -102,11 +103,18 @@ class Edition:
     places: dict[str, dict[str, int]]
     automatic: tuple[str, ...]
     bundles: frozenset[str]
+    seller: Seller = field(compare=False, repr=False)
+    zones: Zones = field(compare=False, repr=False)
 
     @property
     def base(self) -> str:
         """The currency in which amounts are written first."""
         return self.currencies[0]
+
+    def tax_included(self, currency: str) -> bool:
+        """Whether amounts in a currency include tax."""
+        found = next((one.tax_included for one in self.site.currencies if one.code == currency), None)
+        return self.site.tax.included if found is None else found
 
     def product(self, name: str) -> Product | None:
         """A product by its id."""
@@ -127,6 +135,8 @@ def compile_site(site: SiteFile) -> Edition:
         places={name: {part.id: i for i, part in enumerate(getattr(site, name))} for name in LISTS.values()},
         automatic=automatic_of(site.coupons),
         bundles=frozenset(product.id for product in site.products if product.contains),
+        seller=Seller(site),
+        zones=Zones(site.delivery, [_zone(site, zone.name, zone.methods) for zone in site.delivery.zones]),
     )
 
 
@@ -137,15 +147,11 @@ def automatic_of(coupons: Iterable[Coupon]) -> tuple[str, ...]:
 
 def priced(site: SiteFile, product: Product) -> list[PricedProduct]:
     """A product's prices with their amounts in every currency of the site."""
-    home = product.held_in or site.site.country
-    rate = rate_for(home, product.counts_as, site.tax.rates)
-    if rate is None:
-        raise ValueError(f"no tax rate for {home}: the site was not checked")
     own = {v.id: product_amounts(site, v.amount) for v in product.variants if v.amount is not None}
-    return [_priced(site, product, price, rate, own) for price in product.prices]
+    return [_priced(site, product, price, own) for price in product.prices]
 
 
-def _priced(site: SiteFile, product: Product, price: Price, rate: Rate, own: dict[str, MinorAmounts]) -> PricedProduct:
+def _priced(site: SiteFile, product: Product, price: Price, own: dict[str, MinorAmounts]) -> PricedProduct:
     limits = None
     written: Amounts = price.amount or {}
     if price.kind == "free":
@@ -166,7 +172,7 @@ def _priced(site: SiteFile, product: Product, price: Price, rate: Rate, own: dic
         price=price,
         amounts=amounts,
         converted=frozenset(code for code in amounts if code not in written) if takes_place else frozenset(),
-        home_rate=rate,
+        what=What.of(product),
         rhythm=rhythm_of(price),
         starts=product_amounts(site, start.amount) if start is not None and start.amount else {},
         variants={v.id: own.get(v.id, amounts) if takes_place else amounts for v in product.variants},
@@ -201,6 +207,26 @@ def priced_coupon(site: SiteFile, coupon: Coupon) -> PricedCoupon:
         amounts=plain_amounts(site, coupon.amount) if coupon.amount else {},
         minimums=plain_amounts(site, coupon.minimum) if coupon.minimum else {},
         only=frozenset(coupon.only) if coupon.only is not None else None,
+    )
+
+
+def _zone(site: SiteFile, name: str, methods: Iterable[Method]) -> PricedZone:
+    def plain(written: Amounts | None) -> MinorAmounts | None:
+        return plain_amounts(site, written) if written is not None else None
+
+    return PricedZone(
+        name,
+        tuple(
+            PricedMethod(
+                method=one,
+                amount=plain(one.amount),
+                each=plain(one.each),
+                by_weight=tuple((step.up_to_g, plain_amounts(site, step.amount)) for step in one.by_weight),
+                by_value=tuple((plain(step.up_to), plain_amounts(site, step.amount)) for step in one.by_value),
+                free_from=plain(one.free_from),
+            )
+            for one in methods
+        ),
     )
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
+from functools import cached_property
 from typing import Annotated, Any
 
 from pydantic import AwareDatetime, BaseModel, BeforeValidator, ConfigDict, Field, ValidationError
@@ -32,8 +33,19 @@ class Item(_Given):
     own_discount: OwnDiscount | None = None
 
 
+class Address(_Given):
+    """Where a parcel goes that does not go to the buyer."""
+
+    country: Country
+    region: str | None = None
+    postal_code: str | None = None
+
+
 class Buyer(_Given):
-    """Who buys, as far as amounts depend on it."""
+    """Who buys, as far as amounts depend on it.
+
+    `tax_number_confirmed` is what the official look-up answered, if it did.
+    """
 
     country: Country
     region: str | None = None
@@ -41,7 +53,20 @@ class Buyer(_Given):
     business: bool = False
     tax_number: str | None = None
     tax_number_confirmed: bool | None = None
-    deliver_to: dict[str, Any] | None = None
+    deliver_to: Address | None = None
+
+    @cached_property
+    def taxed_as(self) -> tuple[object, ...]:
+        """All of them that tax depends on."""
+        to = self.deliver_to
+        sent = (to.country, to.region, to.postal_code) if to else None
+        proof = (self.tax_number, self.tax_number_confirmed) if self.business else None
+        return self.country, self.region, self.postal_code, self.business, proof, sent
+
+    @property
+    def parcels_go_to(self) -> Address | Buyer:
+        """The address of what is sent."""
+        return self.deliver_to or self
 
 
 def _instant(value: object) -> object:
@@ -73,6 +98,7 @@ _NAMES = {
     "items": list(Item.model_fields),
     "own_discount": list(OwnDiscount.model_fields),
     "buyer": list(Buyer.model_fields),
+    "deliver_to": list(Address.model_fields),
 }
 
 

@@ -74,6 +74,8 @@ _PATTERNS = {
     "currency": "three capital letters of ISO 4217, as in EUR",
     "place": "a country or a region in full, as in NL or US-NY",
     "coupon": "letters, digits and single hyphens, as in SPRING-10",
+    "zone_place": "a country, a region, a country with the beginning of its postal codes, or *, as in NL, US-NY, DE 27",
+    "prefix": "the beginning of a postal code: letters and digits",
     "picture": 'small letters, digits and hyphens with .png, .jpg or .webp, as in "kit.webp"',
     "colour": 'six hexadecimal digits, as in "#6A2C38"',
 }

@@ -1,7 +1,6 @@
 """A quote: what one order costs today and later, exactly, with its reasons.
 
-Tax is computed here as far as it is the seller's own rate, included in amounts. Whatever else an order asks for is
-refused in plain words (`QuoteRefused`), never guessed. Same site, same order: same quote.
+What cannot be sold is refused in plain words (`QuoteRefused`), never guessed. Same site, same order: same quote.
 
 Sources: docs of the contract in `docs/computing.md`; ISO 4217 minor units; rounding half up per line, as HMRC
 VAT Notice 700 §17.5 allows (from memory).
@@ -17,24 +16,25 @@ from functools import lru_cache, partial
 from typing import Any, NamedTuple
 
 from skurrow.core.charges import Charges, DayCharge
-from skurrow.core.countries import EU
+from skurrow.core.delivery import PricedMethod
 from skurrow.core.discounts import Charged, Cuts, Discount, Note, Reckoning, percent_text, signature
 from skurrow.core.durations import NOTHING
 from skurrow.core.edition import Edition, PricedProduct
 from skurrow.core.money import LARGEST, AmountError, amount_writer, format_amount, parse_amount
 from skurrow.core.order import Item, Order, OwnDiscount, QuoteRefused
 from skurrow.core.problems import Path, Problem
-from skurrow.core.rates import Rate
 from skurrow.core.reasons import Reason, day_reasons, line_reasons, plan_words
-from skurrow.core.tax import NOTED, Ruling, ruling, why_home
+from skurrow.core.tax import NOTED, SILENT, Ruling
+from skurrow.core.taxing import Sent, Taxed, Taxing, taxed
 from skurrow.core.words import sentence
 
 FORMAT = "skurrow-quote/1"
 YEARS_SCHEDULED = 100
+NO_TAX = "No tax"
 
 
 class Line(NamedTuple):
-    """One item priced, in minor units: `subtotal − discount = total = net + tax`; all of it is due today."""
+    """One item priced, in minor units: what is `left` of the subtotal after discounts is due today, with its tax."""
 
     item: Item
     name: str
@@ -42,16 +42,34 @@ class Line(NamedTuple):
     unit: int
     subtotal: int
     cuts: Cuts
-    total: int
-    tax: int
-    ruling: Ruling
+    left: int
+    taxed: Taxed
     reasons: tuple[Reason, ...]
+
+    @property
+    def total(self) -> int:
+        """What is paid for it today, with its tax."""
+        return self.taxed.total
+
+    @property
+    def tax(self) -> int:
+        """The tax in that."""
+        return self.taxed.tax
+
+    @property
+    def ruling(self) -> Ruling:
+        """How it is taxed."""
+        return self.taxed.ruling
 
 
 class TaxLine(NamedTuple):
-    """One tax of a place at a rate: base and amount in minor units."""
+    """One tax of a place at a rate, or an amount without tax: base and amount in minor units."""
 
-    ruling: Ruling
+    place: str
+    name: str
+    rate: Decimal
+    treatment: str
+    reason: Reason
     base: int
     amount: int
 
@@ -69,6 +87,8 @@ class Quote:
     later: tuple[DayCharge, ...]
     discounts: tuple[Discount, ...]
     notes: tuple[Note, ...]
+    sent: Sent | None
+    included: bool
 
     @property
     def coupons(self) -> tuple[str, ...]:
@@ -82,7 +102,7 @@ class Quote:
     @property
     def discount_total(self) -> int:
         """What all discounts take off today."""
-        return sum(line.subtotal - line.total for line in self.lines)
+        return sum(line.subtotal - line.left for line in self.lines)
 
     def reasons_of(self, day: DayCharge) -> list[Reason]:
         """Why a later charge is what it is."""
@@ -95,7 +115,6 @@ class Quote:
         rate and to which step the owner converts.
         """
         money = amount_writer(self.currency)
-        zero = money(0)
         return {
             "format": FORMAT,
             "currency": self.currency,
@@ -107,25 +126,26 @@ class Quote:
                     "variant": line.item.variant,
                     "unit": money(line.unit),
                     "subtotal": money(line.subtotal),
-                    "discount": money(line.subtotal - line.total),
-                    "untaxed": zero,
-                    "net": money(line.total - line.tax),
-                    "tax": money(line.tax),
-                    "total": money(line.total),
-                    **(_reasons(line.reasons) if explained else {}),
+                    "discount": money(line.subtotal - line.left),
+                    "untaxed": money(line.taxed.untaxed),
+                    "net": money(line.taxed.total - line.taxed.tax),
+                    "tax": money(line.taxed.tax),
+                    "total": money(line.taxed.total),
+                    **({**_reasons(line.reasons), "taxed": _ruling_json(line.taxed.ruling)} if explained else {}),
                 }
                 for line in self.lines
             ],
-            "delivery": None,
+            "tax_included": self.included,
+            "delivery": None if self.sent is None else self._sent_json(self.sent),
             "taxes": [
                 {
-                    "place": tax.ruling.place,
-                    "name": tax.ruling.name,
-                    "rate": rate_text(tax.ruling.rate),
-                    "treatment": tax.ruling.treatment,
+                    "place": tax.place,
+                    "name": tax.name,
+                    "rate": rate_text(tax.rate),
+                    "treatment": tax.treatment,
                     "base": money(tax.base),
                     "amount": money(tax.amount),
-                    "reason": {"code": tax.ruling.reason[0], "text": tax.ruling.reason[1]},
+                    "reason": {"code": tax.reason[0], "text": tax.reason[1]},
                 }
                 for tax in self.taxes
             ],
@@ -143,12 +163,23 @@ class Quote:
             "notes": [{"code": note.code, "text": note.text} for note in self.notes],
         }
 
+    def _sent_json(self, sent: Sent) -> dict[str, Any]:
+        money = amount_writer(self.currency)
+        return {
+            "method": sent.method.id,
+            "name": sent.method.method.name,
+            "untaxed": money(sent.untaxed),
+            "net": money(sent.total - sent.tax),
+            "tax": money(sent.tax),
+            "total": money(sent.total),
+        }
+
     def _later_json(self) -> list[dict[str, Any]]:
         return [{"on": day.on.isoformat(), **self._day_json(day)} for day in self.later]
 
     def _day_json(self, day: DayCharge) -> dict[str, Any]:
         """A later charge but its day. Of one line it is the same whoever orders that, and written once."""
-        if len(day.due) > 1:
+        if len(day.due) > 1 or day.sent is not None:
             return self._day_written(day)
         part = day.due[0]
         if part.written is None:
@@ -161,11 +192,13 @@ class Quote:
 
     def _day_plain(self, day: DayCharge) -> dict[str, Any]:
         money = amount_writer(self.currency)
+        sent = {} if day.sent is None else {"delivery": money(day.sent.total)}
         return {
             "prices": list(dict.fromkeys([self.lines[part.line].item.price for part in day.due])),
             "net": money(day.total - day.tax),
             "tax": money(day.tax),
             "total": money(day.total),
+            **sent,
         }
 
     def _plan(self) -> list[str]:
@@ -177,6 +210,18 @@ class Quote:
                 key = ("plan", self.currency, line.name, charged.regular, charged.start, charged.counted_from)
                 found += charged.priced.known.get(key, partial(plan_words, line.name, charged, self.currency))
         return found
+
+
+@lru_cache(maxsize=4096)
+def _ruling_json(ruling: Ruling) -> dict[str, Any]:
+    """How a line is taxed, in plain data; nobody changes it."""
+    numerator, denominator = ruling.rate
+    return {
+        "place": ruling.place,
+        "treatment": ruling.treatment,
+        "rate": rate_text(Decimal(numerator) / Decimal(denominator)),
+        "reason": {"code": ruling.reason[0], "text": ruling.reason[1]},
+    }
 
 
 def _reasons(found: Iterable[Reason]) -> dict[str, Any]:
@@ -233,15 +278,12 @@ class Pricing:
         self.edition, self.order = edition, order
         self.today = order.at.astimezone(edition.site.site.zone).date()
         self.notes: list[Note] = []
-        problems = _not_computed_yet(order)
+        problems: list[Problem] = []
         if order.currency not in edition.currencies:
             remedy = "Choose one of " + ", ".join(edition.currencies)
             problems.append(Problem(("currency",), f"The site does not sell in {order.currency}", remedy, "unknown"))
             raise QuoteRefused(problems)
-        self._why: dict[str, str | None] = {}
-        self._rulings: dict[tuple[str, int], Ruling] = {}
         self.lines: list[Charged] = []
-        self.rulings: list[Ruling] = []
         for i, item in enumerate(order.items):
             try:
                 self._add(item, ("items", i))
@@ -256,36 +298,51 @@ class Pricing:
             raise QuoteRefused(problems)
         self.notes += reckoning.notes
         self.discounts = reckoning.discounts
+        self.taxing = Taxing(edition, order, self.lines, self._method(), self.today)
+        self.taxing.discounts = self.discounts
+        for rule in dict.fromkeys(self.taxing.now):
+            self._tell(rule)
+        included = self.taxing.included
         told = [
-            (order.currency, item.variant, rule.ratio) for item, rule in zip(order.items, self.rulings, strict=True)
+            (order.currency, item.variant, included, rule.signature)
+            for item, rule in zip(order.items, self.taxing.now, strict=True)
         ]
-        self.charges = Charges(self.lines, self.discounts, self._tax_in, told)
+        self.charges = Charges(self.lines, self.discounts, self.taxing, told)
 
     def quote(self) -> Quote:
         """What is due today, and what later."""
         due_today = [(i, 0) for i, line in enumerate(self.lines) if line.today]
         today = self.charges.on(self.today, due_today)
+        self._refuse_unsendable(today)
         parts = {part.line: part for part in today.due}
         lines = []
         for i, (item, charged) in enumerate(zip(self.order.items, self.lines, strict=True)):
             part = parts.get(i)
-            subtotal, total, tax = (part.subtotal, part.total, part.tax) if part else (0, 0, 0)
-            cuts: Cuts = part.cuts if part else []
+            if part is None:
+                cuts: Cuts = []
+                subtotal = left = 0
+                mine = taxed(0, self.taxing.now[i], self.taxing.included)
+            else:
+                cuts, subtotal, left, mine = part.cuts, part.subtotal, part.left, part.taxed
+                if mine.ruling is not self.taxing.now[i]:
+                    self._tell(mine.ruling)
             name, reasons = self._explained(i, item, charged, cuts)
             unit = subtotal // item.quantity
-            lines.append(Line(item, name, charged, unit, subtotal, cuts, total, tax, self.rulings[i], reasons))
+            lines.append(Line(item, name, charged, unit, subtotal, cuts, left, mine, reasons))
         later = tuple(self.charges.shown_later(self.today))
         self._refuse_beyond_range([today, *later])
         return Quote(
             currency=self.order.currency,
             today=self.today,
             lines=tuple(lines),
-            taxes=_taxes(lines),
+            taxes=_taxes([*[line.taxed for line in lines], *(today.sent.parts if today.sent else ())]),
             due_today=today.total,
             tax_total=today.tax,
             later=later,
             discounts=tuple(self.discounts),
             notes=tuple(self.notes),
+            sent=today.sent,
+            included=self.taxing.included,
         )
 
     def _explained(self, i: int, item: Item, charged: Charged, cuts: Cuts) -> tuple[str, tuple[Reason, ...]]:
@@ -308,8 +365,40 @@ class Pricing:
         self._refuse_beyond_range(days)
         return days
 
-    def _tax_in(self, line: int, total: int) -> int:
-        return self.rulings[line].tax_in(total)
+    def _method(self) -> PricedMethod | None:
+        """The way in which goods are sent; None where nothing is, or it is picked up. Raises QuoteRefused."""
+        order = self.order
+        if order.delivery is None or all(line.priced.what.kind != "goods" for line in self.lines):
+            return None
+        to = order.buyer.parcels_go_to
+        zone = self.edition.zones.of(to.country, to.region, to.postal_code)
+        if zone is None or not zone.methods:
+            remedy = "Choose another address, or pick it up" if self.edition.zones.all else "Leave it out"
+            raise QuoteRefused([Problem(("delivery",), sentence("no_delivery_here"), remedy, "undeliverable")])
+        found = zone.method(order.delivery)
+        if found is None:
+            message = f"There is no way of delivery called “{order.delivery}” to this address"
+            remedy = "Choose one of " + ", ".join(one.id for one in zone.methods)
+            raise QuoteRefused([Problem(("delivery",), message, remedy, "unknown")])
+        return None if found.method.pick_up else found
+
+    def _refuse_unsendable(self, today: DayCharge) -> None:
+        """Refuses a parcel of today that its method does not take."""
+        if today.sent is None:
+            return
+        method = today.sent.method
+        parcel = self.taxing.parcel_of([(part.line, part.n) for part in today.due], [part.left for part in today.due])
+        if parcel is not None and method.costs(parcel, self.order.currency) is None:
+            message = sentence("method_not_for_this", method=method.method.name)
+            raise QuoteRefused([Problem(("delivery",), message, "Choose another way, or order less", "undeliverable")])
+
+    def _tell(self, rule: Ruling) -> None:
+        """Adds what is to be known about a ruling to the notes."""
+        code, text = rule.reason
+        if code in NOTED:
+            self._note(code, text, code in SILENT)
+        for one in rule.notes:
+            self._note(*one)
 
     def _refuse_beyond_range(self, days: list[DayCharge]) -> None:
         for day in days:
@@ -335,20 +424,8 @@ class Pricing:
         if max(regular, start) > LARGEST:
             most = f"{format_amount(LARGEST, order.currency)} {order.currency}"
             problems.append(Problem((*path, "quantity"), f"The line is above {most}", "Order fewer"))
-        kind = priced.product.kind
-        code = (
-            self._why[kind] if kind in self._why else self._why.setdefault(kind, why_home(edition, kind, order.buyer))
-        )
-        if code is None:
-            problems.append(_abroad(edition, priced, order, path))
-        if problems or code is None:
+        if problems:
             raise QuoteRefused(problems)
-        found = self._ruling(code, priced.home_rate)
-        if code in NOTED:
-            self._note(*found.reason)
-        if priced.home_rate.fallback:
-            rate = priced.home_rate
-            self._note("standard_row", sentence("standard_row", counts_as=rate.counts_as, place=rate.place))
         if order.currency in priced.converted:
             by = next(c.rate for c in edition.site.currencies if c.code == order.currency)
             self._note("converted", sentence("converted", base=edition.base, rate=str(by)))
@@ -356,14 +433,6 @@ class Pricing:
         rhythm = priced.rhythm
         today = counted_from == self.today and not rhythm.free
         self.lines.append(Charged(priced, item.quantity, regular, start, counted_from, today))
-        self.rulings.append(found)
-
-    def _ruling(self, code: str, rate: Rate) -> Ruling:
-        """The ruling of a reason and a rate: the same object for all lines that share them."""
-        known = self._rulings.get((code, id(rate)))
-        if known is None:
-            known = self._rulings[code, id(rate)] = ruling(code, rate, self.order.buyer.country)
-        return known
 
     def _amounts(self, priced: PricedProduct, item: Item, path: Path, problems: list[Problem]) -> tuple[int, int]:
         """A regular charge and a different first payment, of all pieces together."""
@@ -387,8 +456,8 @@ class Pricing:
         self._note(code, sentence(code, name=priced.product.name, day=out.isoformat()))
         return out if later else self.today
 
-    def _note(self, code: str, text: str) -> None:
-        note = Note(code, text)
+    def _note(self, code: str, text: str, silent: bool = False) -> None:
+        note = Note(code, text, silent)
         if note not in self.notes:
             self.notes.append(note)
 
@@ -472,47 +541,24 @@ def _limits(least: int, most: int) -> str:
     return f"{least} at a time" if least == most else f"{least} to {most} at a time"
 
 
-def _taxes(lines: list[Line]) -> tuple[TaxLine, ...]:
-    """Base and tax of each place, name, rate and treatment, in the order in which lines name them."""
-    sums: dict[int, list[int]] = {}
-    rulings: dict[int, Ruling] = {}
-    for line in lines:
-        key = id(line.ruling)
+def _taxes(parts: Iterable[Taxed]) -> tuple[TaxLine, ...]:
+    """Base and tax of each place, name, rate and treatment, in the order in which lines name them, delivery last."""
+    sums: dict[int, tuple[Ruling, list[int], list[int]]] = {}
+    for part in parts:
+        key = id(part.ruling)
         found = sums.get(key)
         if found is None:
-            found = sums[key] = [0, 0]
-            rulings[key] = line.ruling
-        found[0] += line.total - line.tax
-        found[1] += line.tax
-    if len(rulings) == 1:
-        return tuple([TaxLine(rulings[key], *sums[key]) for key in sums])
+            found = sums[key] = (part.ruling, [0], [0] * len(part.ruling.levies))
+        found[1][0] += part.total - part.tax
+        for which, tax in enumerate(part.taxes):
+            found[2][which] += tax
     merged: dict[tuple[Any, ...], TaxLine] = {}
-    for key, (base, amount) in sums.items():
-        rule = rulings[key]
-        known = merged.get(rule[:4])
-        if known is not None:
-            rule, base, amount = known.ruling, known.base + base, known.amount + amount
-        merged[rule[:4]] = TaxLine(rule, base, amount)
+    for rule, (base,), taxes in sums.values():
+        rows = [(levy.place, levy.name, levy.rate.rate) for levy in rule.levies] or [(rule.place, NO_TAX, Decimal(0))]
+        for (place, name, rate), amount in zip(rows, taxes or [0], strict=True):
+            mark = (place, name, rate, rule.treatment)
+            known = merged.get(mark)
+            before = (known.base, known.amount) if known else (0, 0)
+            reason = known.reason if known else rule.reason
+            merged[mark] = TaxLine(*mark, reason, before[0] + base, before[1] + amount)
     return tuple(merged.values())
-
-
-def _abroad(edition: Edition, priced: PricedProduct, order: Order, path: Path) -> Problem:
-    buyer = order.buyer
-    who = "businesses" if buyer.business else "buyers"
-    message = (
-        f"This version of Skurrow does not compute the tax on “{priced.product.name}” for {who} in {buyer.country} yet"
-    )
-    home = edition.site.site.country
-    within = "the European Union" if home in EU else home
-    return Problem((*path, "price"), message, f"Sell it to consumers in {within}", "not_computed_yet")
-
-
-def _not_computed_yet(order: Order) -> list[Problem]:
-    problems = []
-    if order.delivery is not None:
-        message = f"There is no way of delivery called “{order.delivery}”"
-        problems.append(Problem(("delivery",), message, "Leave it out", "unknown"))
-    if order.buyer.deliver_to is not None:
-        message = "This version of Skurrow does not compute delivery yet"
-        problems.append(Problem(("buyer", "deliver_to"), message, "Leave it out for now", "not_computed_yet"))
-    return problems

@@ -98,6 +98,9 @@ def day_reasons(lines: Sequence[Named], discounts: Sequence[Discount], day: DayC
             part.why = (_charge_reason(line.name, line.charged, part, currency), *cuts)
         for reason in part.why:
             found[reason] = None
+    if day.sent is not None:
+        amount = amount_writer(currency)(day.sent.amount)
+        found[_reason("later_delivery", method=day.sent.method.method.name, amount=amount)] = None
     return list(found)
 
 

@@ -84,6 +84,11 @@ class Rhythm:
             yield n, one
             n += 1
 
+    def first_of_set(self, n: int) -> int:
+        """The number of the first charge of the set of instalments that charge `n` is of."""
+        regular = n - self.starts
+        return 0 if regular < self.payments else self.starts + regular // self.payments * self.payments
+
     def _regular(self, n: int) -> tuple[int, int]:
         """Months and days from the first regular charge to regular charge `n`."""
         if self.again is not None:

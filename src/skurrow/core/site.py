@@ -177,40 +177,108 @@ class Site(Frozen):
 
 
 class Currency(Frozen):
-    """A currency that is sold in; all but the first (the base) may carry how amounts are converted to it."""
+    """A currency that is sold in; all but the first (the base) may carry how amounts are converted to it.
+
+    `tax_included` says whether its amounts include tax, where that differs from the site's.
+    """
 
     code: CurrencyCode
+    tax_included: bool | None = None
     rate: Rate | None = None
     round_to: Rate | None = None
     less: Rate = Decimal(0)
 
 
 class Registration(Frozen):
-    """Where the seller is registered for tax: `from` and `until` include their days."""
+    """Where the seller is registered for tax, at a place or under a scheme; `from` and `until` include their days."""
 
-    place: Place
+    place: Place | None = None
+    scheme: Literal["EU-OSS"] | None = None
     from_: Day | None = Field(default=None, alias="from")
     until: Day | None = None
 
 
 class OwnRate(Frozen):
-    """The owner's own rate for a place and a row of the tax tables, instead of the shipped one."""
+    """The owner's own rate for a place and a row of the tax tables, instead of the shipped one.
+
+    Of those with a `postal_prefix` the longest that fits counts; it is the combined rate there.
+    """
 
     place: Place
+    postal_prefix: Annotated[str, StringConstraints(pattern=r"^(?P<prefix>[A-Za-z0-9]{1,10})$")] | None = None
     counts_as: Code = "standard"
     name: Name
     rate: Rate
 
 
-class Tax(Frozen):
-    """How tax is handled; amounts include it."""
+class Exempt(Frozen):
+    """A small business that charges no tax, and the sentence that its papers bear for it."""
 
-    included: Literal[True] = True
+    sentence: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=300)]
+
+
+class Tax(Frozen):
+    """How tax is handled. `included`: amounts include it. `when_untaxed`: what becomes of an included amount where no
+    tax is due. `rounding`: each line by itself, or the sum of each rate. `business_proof`: what a tax number needs to
+    count."""
+
+    included: bool = True
+    exempt: Exempt | None = None
     when_untaxed: Literal["deduct", "keep"] = "deduct"
-    rounding: Literal["line"] = "line"
+    rounding: Literal["line", "rate"] = "line"
     business_proof: Literal["confirmed", "well_formed"] = "confirmed"
     registrations: list[Registration] = Field(default_factory=list)
     rates: list[OwnRate] = Field(default_factory=list)
+
+
+class WeightStep(Frozen):
+    """What a parcel of up to so many grams costs."""
+
+    up_to_g: Annotated[int, Field(ge=1, le=100_000_000)]
+    amount: Amounts
+
+
+class ValueStep(Frozen):
+    """What a parcel costs whose goods are worth up to so much; the last step may be without end."""
+
+    up_to: Amounts | None = None
+    amount: Amounts
+
+
+class Method(Frozen):
+    """One way of delivery: at one `amount`, by weight or by the value of the goods, and `each` for every piece.
+
+    Free from a value of goods on, if `free_from` says so. With `pick_up` nothing is sent and nothing is charged.
+    """
+
+    id: Code
+    name: Name
+    amount: Amounts | None = None
+    each: Amounts | None = None
+    by_weight: Annotated[list[WeightStep], Field(max_length=50)] = Field(default_factory=list)
+    by_value: Annotated[list[ValueStep], Field(max_length=50)] = Field(default_factory=list)
+    free_from: Amounts | None = None
+    pick_up: bool = False
+
+
+ZonePlace = Annotated[
+    str, StringConstraints(pattern=r"^(?P<zone_place>\*|[A-Z]{2}(-[A-Z0-9]{1,3}| [A-Z0-9][A-Z0-9 -]{0,9})?)$")
+]
+"""Anywhere (`*`), a country (`NL`), a region (`US-NY`), or a country and how its postal codes begin (`DE 27`)."""
+
+
+class Zone(Frozen):
+    """Places to which parcels go alike."""
+
+    name: Name
+    places: Annotated[list[ZonePlace], Field(min_length=1, max_length=400)]
+    methods: Annotated[list[Method], Field(max_length=20)] = Field(default_factory=list)
+
+
+class Delivery(Frozen):
+    """How goods are sent. The most specific place counts (postal prefix, region, country, `*`), then file order."""
+
+    zones: Annotated[list[Zone], Field(max_length=200)] = Field(default_factory=list)
 
 
 class Quantity(Frozen):
@@ -307,8 +375,9 @@ class Listed(Frozen):
 class Product(Listed):
     """What is sold. `name` is what buyers read, `owner_name` what the desk lists.
 
-    `stock` is the opening stock, counted from when the product is made. What is not out before `available_from` is
-    charged when it is ordered or, if `charged` says so, on that day. A product that `contains` prices is a bundle.
+    An event without `held_in` is held online. `stock` is the opening stock, counted from when the product is made.
+    What is not out before `available_from` is charged when it is ordered or, if `charged` says so, on that day.
+    A product that `contains` prices is a bundle.
     """
 
     id: Code
@@ -317,7 +386,7 @@ class Product(Listed):
     text: Text | None = None
     picture: Picture | None = None
     kind: Literal["goods", "digital", "service", "event"]
-    held_in: Country | None = None
+    held_in: Place | None = None
     counts_as: Code = "standard"
     weight_g: Annotated[int, Field(ge=0, le=100_000_000)] | None = None
     stock: Stock | None = None
@@ -394,6 +463,7 @@ class SiteFile(Frozen):
     site: Site
     currencies: Annotated[list[Currency], Field(min_length=1, max_length=50)]
     tax: Tax = Tax()
+    delivery: Delivery = Delivery()
     products: list[Product] = Field(default_factory=list)
     coupons: list[Coupon] = Field(default_factory=list)
     checkouts: list[Checkout] = Field(default_factory=list)
@@ -403,6 +473,7 @@ class SiteFile(Frozen):
 PARTS: dict[str, type[Frozen]] = {
     "site": Site,
     "tax": Tax,
+    "delivery": Delivery,
     "product": Product,
     "coupon": Coupon,
     "checkout": Checkout,
@@ -418,5 +489,5 @@ LISTS = {
 }
 """Kinds of part of which a site has many, with the name of their list in the site file."""
 
-SINGLE = ("site", "currencies", "tax")
+SINGLE = ("site", "currencies", "tax", "delivery")
 """Kinds of part of which a site has one."""

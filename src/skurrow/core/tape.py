@@ -17,7 +17,7 @@ from skurrow.core.edition import Edition, PricedProduct
 from skurrow.core.money import AmountError, amount_writer, divide_half_up, format_amount, parse_amount
 from skurrow.core.order import Buyer, Item, Order, QuoteRefused
 from skurrow.core.problems import Problem
-from skurrow.core.quote import Line, Quote, quote
+from skurrow.core.quote import NO_TAX, Line, Quote, quote
 from skurrow.core.rhythm import ENDLESS
 from skurrow.core.words import sentence
 
@@ -150,10 +150,13 @@ def _tax_rows(quoted: Quote) -> list[TapeRow]:
     money = amount_writer(quoted.currency)
     rows = []
     for tax in quoted.taxes:
-        rule = tax.ruling
-        percent = f"{(rule.rate * 100).normalize():f}"
-        label = f"{rule.name} {percent} % {rule.place}, included"
-        rows.append(TapeRow(f"tax {rule.place} {rule.name}", "tax", label, money(tax.amount), (rule.reason[1],)))
+        percent = f"{(tax.rate * 100).normalize():f}"
+        how = ", included" if quoted.included else ", on top"
+        label = f"{tax.name} {percent} % {tax.place}{how}"
+        if tax.name == NO_TAX:
+            label = f"{NO_TAX}, {tax.place}: {tax.treatment.replace('_', ' ')}"
+        key = f"tax {tax.place} {tax.name} {tax.treatment}"
+        rows.append(TapeRow(key, "tax", label, money(tax.amount), (tax.reason[1],)))
     return rows
 
 

@@ -9,10 +9,65 @@ _SENTENCES = {
     "picked_up": "Nothing is sent: the goods are collected, and taxed at home whoever buys.",
     "held_at_home": "An event is taxed where it is held: {place}, {percent} %.",
     "service_at_home": "A service for a consumer is taxed where the seller is: {place}, {percent} %.",
-    "eu_below_threshold": (
-        "A consumer in {buyer}: {place} tax applies while sales across EU borders stay under EUR 10,000 in "
-        "this year and the last (from memory: Directive 2006/112/EC Art. 59c)."
+    "held_elsewhere": "An event is taxed where it is held: {place}, {percent} %, where the seller is registered.",
+    "held_unregistered": (
+        "An event is taxed where it is held, in {place}, and the seller is not registered there "
+        "(from memory: Directive 2006/112/EC Art. 53 and 54)."
     ),
+    "online_event_unregistered": (
+        "An event held online is taxed where a consumer is, in {place}, and the seller is not registered there "
+        "(from memory: Directive 2006/112/EC Art. 54, from 2025 on)."
+    ),
+    "exempt_seller": "{sentence_}",
+    "eu_below_threshold": (
+        "A consumer in {buyer}: {place} tax, at {percent} %, applies while sales across EU borders stay under "
+        "EUR 10,000 in this year and the last (from memory: Directive 2006/112/EC Art. 59c)."
+    ),
+    "one_stop_shop": (
+        "A consumer in {place}: its tax, at {percent} %, declared through the one-stop shop "
+        "(from memory: Directive 2006/112/EC Art. 33 and 58)."
+    ),
+    "registered_there": "The seller is registered in {place}: its tax, at {percent} %.",
+    "intra_eu": (
+        "Goods sent to a business in another EU country, with the tax number {number}: no tax; the buyer accounts for "
+        "it (from memory: Directive 2006/112/EC Art. 138)."
+    ),
+    "reverse_charge": (
+        "A business in another EU country, with the tax number {number}: the buyer accounts for the tax "
+        "(from memory: Directive 2006/112/EC Art. 44 and 196)."
+    ),
+    "service_outside": (
+        "A service for a business in {place} is taxed where the business is, not here "
+        "(from memory: Directive 2006/112/EC Art. 44)."
+    ),
+    "business_outside": "A business in {place}, tax number {number}, accounts for the tax itself (from memory).",
+    "not_registered_there": "The seller is not registered in {place}, and charges no tax there.",
+    "export": (
+        "Goods sent to {place}, outside {home}'s tax territory: an export without tax; who receives them may have to "
+        "pay import tax (from memory: Directive 2006/112/EC Art. 146)."
+    ),
+    "outside": "Taxed where the buyer is, in {place}, and the seller is not registered there: no tax (from memory).",
+    "low_value": (
+        "The seller is registered in {place}, and goods for consumers worth up to {limit} bear its tax, at {percent} % "
+        "(from memory)."
+    ),
+    "above_low_value": (
+        "Goods worth more than {limit} are an export to {place}: no tax here; who receives them pays import tax "
+        "(from memory)."
+    ),
+    "rate_from_memory": "(Rate from memory.)",
+    "state_unknown": "Without a state or postal code it is not known which state of {place} taxes this.",
+    "gb_no_threshold": (
+        "The United Kingdom wants tax on what is digital from the first sale to a consumer; the seller is not "
+        "registered there (from memory)."
+    ),
+    "number_malformed": "The tax number {number} has a wrong form or check digit, and does not count.",
+    "number_invalid": "The tax number {number} is not valid, the official look-up says.",
+    "number_unconfirmed": "The tax number {number} is not confirmed yet, and does not count so far.",
+    "no_rate": "There is no tax rate for {place}: nothing is charged. Enter the rate.",
+    "us_postal": "Postal codes do not follow tax borders; the rate of an address may differ.",
+    "no_delivery_here": "Nothing can be sent to this address.",
+    "method_not_for_this": "{method} cannot be had for this parcel.",
     "standard_row": "The tax tables have no row “{counts_as}” for {place}; the standard rate is used.",
     "converted": "Converted from {base} at {rate}.",
     "own_amount": "The owner's own amount in {currency}.",
@@ -48,6 +103,7 @@ _SENTENCES = {
     "later_start": "{name}: {amount}, first payment {n} of {of}.",
     "later_recurring": "{name}: {amount} every {every}.",
     "later_payment": "{name}: {amount}, payment {n} of {of}.",
+    "later_delivery": "{method}: {amount}, for what is sent then.",
     "later_again": "{name}: {amount}, payment {n} of {of} of a further set.",
     "compare_longer": "{amount} every {every} against {times} × {each} = {against} {currency}: ",
     "compare_instalments": "{payments} payments, {amount} in all, against {once} {currency} at once: ",

@@ -11,12 +11,12 @@ from datetime import datetime, timedelta
 from typing import Any
 from uuid import UUID
 
+from skurrow.core.countries import COUNTRIES
 from skurrow.core.edition import Edition, PricedProduct
 from skurrow.core.order import QuoteRefused, read_order
 from skurrow.core.problems import Problem
 from skurrow.core.quote import Quote, quote
 from skurrow.core.site import Checkout, StandInBuyer
-from skurrow.core.tax import buyer_countries
 from skurrow.gateway.protocol import Mode
 from skurrow.service import holding
 from skurrow.service.configuration import edition_at, edition_of
@@ -266,7 +266,7 @@ def counter_of(
         checkout=checkout,
         currency=visit.currency or edition.base,
         home=shop.country,
-        countries=buyer_countries(edition, edition.prices[checkout.prices[0]]),
+        countries=COUNTRIES,
         offered=[_offered(edition, left, price) for price in checkout.prices],
         first=first_chosen(edition, checkout.prices),
         coupon=visit.coupon,
@@ -312,9 +312,6 @@ def quote_for(
 ) -> Quote:
     """What a choice at the visit's checkout costs under an edition. Raises QuoteRefused."""
     priced = chosen_price(edition, visit, choice)
-    if country not in buyer_countries(edition, priced):
-        message = f"This cannot be sold to {country} yet"
-        raise QuoteRefused([Problem(("buyer", "country"), message, "Choose another country", "not_computed_yet")])
     limits = priced.price.at_counter
     quantity = limits.min if choice.quantity is None else choice.quantity
     if not limits.min <= quantity <= limits.max:
