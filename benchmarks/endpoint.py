@@ -39,7 +39,9 @@ async def run(rounds: int, seconds: float) -> list[Result]:
         web.environment["PYTHONPATH"] += f":{ROOT}"
         await web.start()
         await web.wait_until_healthy()
-        body = json.dumps({"visit": _visit(installation), "country": "NL", "variant": "moss"}).encode()
+        body = json.dumps(
+            {"visit": _visit(installation), "country": "NL", "variant": "moss", "delivery": "collect"}
+        ).encode()
         rates: dict[str, list[float]] = {"quote": [], "constant": []}
         for name in rates:
             await _load(installation, name, body, 0.5)

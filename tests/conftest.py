@@ -24,6 +24,7 @@ from skurrow.run.ports import Ports, any_free
 from skurrow.run.secrets_file import Secrets, new_secrets
 from skurrow.service import demo
 from skurrow.service.context import Context, Settings, open_context
+from skurrow.service.visits import Buying, Where
 from skurrow.store.database import siteless_transaction
 from skurrow.store.migrate import migrate
 from skurrow.store.people import memberships, person_by_email
@@ -63,6 +64,10 @@ def cluster() -> Iterator[Cluster]:
         server.wait(timeout=20)
         shutil.rmtree(data.parent, ignore_errors=True)
         shutil.rmtree(folder, ignore_errors=True)
+
+
+IN_NL = Buying(Where("NL"))
+IN_GB = Buying(Where("GB"))
 
 
 @dataclass(frozen=True)

@@ -49,7 +49,7 @@ class Running:
     def start_all(self, connected: bool = True) -> None:
         """Starts everything and loads the demo."""
         self.parts["postgres"] = self.do(start_postgres(self.installation))
-        for name in ("cards", "website", "mailbox"):
+        for name in ("cards", "website", "mailbox", "numbers"):
             self.start(name)
         self.do(self.installation.load_demo(connected))
         for name in ("web", "worker"):
@@ -243,7 +243,11 @@ def find(page: Page, label: str, typed: str, option: str) -> None:
 
 
 def fill(counter: Counter, email: str, behaviour: str = "approved", name: str = "Jonna Kok") -> None:
-    """Fills in a checkout."""
+    """Fills in a checkout; what could be sent is collected."""
+    expect(counter.locator("dl")).to_be_visible()
+    collect = counter.get_by_label("Collect it in Deventer")
+    if collect.count():
+        collect.check()
     counter.get_by_label("Email").fill(email)
     counter.get_by_label("Name", exact=True).fill(name)
     type_card(counter, NUMBERS[behaviour])

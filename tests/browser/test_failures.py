@@ -84,7 +84,7 @@ def buy_stubbornly(fragile: Running, n: int) -> str:
             "country": "NL",
             "token": token,
             "expected": "48.00",
-        } | {"variant": "moss"}
+        } | {"variant": "moss", "delivery": "collect"}
         return str(again(lambda: web.post("/counter/api/pay", json=body)).json()["state"])
 
     page = again(lambda: web.get("/buy/ostrel-kit")).text

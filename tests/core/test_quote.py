@@ -78,6 +78,7 @@ def test_a_quote_has_the_shape_of_the_contract() -> None:
         ],
         "discounts": [],
         "discount_total": "0.00",
+        "untaxed_total": "0.00",
         "tax_total": "16.66",
         "due_today": "96.00",
         "later": [],

@@ -21,7 +21,7 @@ from skurrow.run.installation import MERCHANT, ROOT
 from skurrow.service import configuration, products, selling, settling, visits
 from skurrow.service.refusals import Closed, Conflict, NotFound
 from skurrow.service.visits import Choice
-from tests.conftest import Shop, eventually
+from tests.conftest import IN_NL, Shop, eventually
 from tests.gateway.test_standin_cards import NUMBERS
 from tests.service.test_configuration import edit, part
 from tests.service.test_selling import MOSS, opened, pay, story
@@ -50,7 +50,7 @@ async def test_what_is_paid_is_sold_and_what_is_refused_is_given_back(shop: Shop
     assert await left(shop) == [("", 40)]
     assert (await pay(shop, visit)).state == "paid"
     assert await left(shop) == [("", 39)]
-    three = Choice(quantity=3, variant="chalk")
+    three = Choice(quantity=3, variant="chalk", delivery="collect")
     assert (await pay(shop, await opened(shop), choice=three, expected="144.00")).state == "paid"
     assert await left(shop) == [("", 36)]
 
@@ -72,7 +72,7 @@ async def test_what_is_being_paid_is_held_until_the_gateway_says_what_became_of_
 async def test_the_last_one_is_sold_once_and_the_page_says_sold_out(shop: Shop) -> None:
     await with_stock(shop, stock=2)
     assert (await pay(shop, await opened(shop))).state == "paid"
-    two = Choice(quantity=2, variant="moss")
+    two = Choice(quantity=2, variant="moss", delivery="collect")
     with pytest.raises(Conflict, match="Only 1 of “Coptic stitch kit” are left"):
         await pay(shop, await opened(shop), choice=two, expected="96.00")
     late = await opened(shop)
@@ -106,7 +106,7 @@ async def test_each_variant_may_have_a_stock_of_its_own(shop: Shop) -> None:
     assert (await pay(shop, await opened(shop))).state == "paid"
     with pytest.raises(Conflict, match="sold out"):
         await pay(shop, await opened(shop))
-    assert (await pay(shop, await opened(shop), choice=Choice(variant="chalk"))).state == "paid"
+    assert (await pay(shop, await opened(shop), choice=Choice(variant="chalk", delivery="collect"))).state == "paid"
     assert await left(shop) == [("moss", 0), ("chalk", 4)]
 
 
@@ -114,11 +114,11 @@ async def test_a_bundle_takes_what_it_holds(shop: Shop) -> None:
     body = {"id": "set", "name": "Set", "prices": ["first-book"]}
     await configuration.edit_part(shop.context, shop.site_id, None, "checkout", "set", 0, body)
     await with_stock(shop, "linen-thread", stock=3)
-    code = await address(shop, "set")
-    assert (await pay(shop, await opened(shop, code), choice=Choice(), expected="65.00")).state == "paid"
+    code, collected = await address(shop, "set"), Choice(delivery="collect")
+    assert (await pay(shop, await opened(shop, code), choice=collected, expected="65.00")).state == "paid"
     assert (await left(shop), await left(shop, "linen-thread")) == ([("", 39)], [("", 1)])
     with pytest.raises(Conflict, match="Only 1 of “Linen thread set”"):
-        await pay(shop, await opened(shop, code), choice=Choice(), expected="65.00")
+        await pay(shop, await opened(shop, code), choice=collected, expected="65.00")
     assert (await left(shop), await left(shop, "linen-thread")) == ([("", 39)], [("", 1)]), "all or nothing"
 
 
@@ -143,7 +143,7 @@ async def test_a_count_corrects_the_stock_unless_something_was_sold_meanwhile(sh
 
 # -- coupons ----------------------------------------------------------------------------------------------------
 
-TEN = Choice(variant="moss", coupons=("bind10",))
+TEN = Choice(variant="moss", delivery="collect", coupons=("bind10",))
 
 
 async def test_a_coupon_counts_once_a_customer_whatever_letters_they_type(shop: Shop) -> None:
@@ -154,7 +154,7 @@ async def test_a_coupon_counts_once_a_customer_whatever_letters_they_type(shop: 
     again = await opened(shop)
     with pytest.raises(Conflict, match=r"The amount is 48\.00 EUR now"):
         await pay(shop, again, choice=TEN, expected="43.20", email="JO@example.org")
-    quoted = await visits.quote_visit(shop.context, again, "NL", TEN, "jo@EXAMPLE.org")
+    quoted = (await visits.quote_visit(shop.context, again, IN_NL, TEN, "jo@EXAMPLE.org")).quote
     assert [note.code for note in quoted.notes] == ["coupon_used_up"]
     assert (await pay(shop, again, choice=TEN, expected="43.20", email="al@example.org")).state == "paid"
 
@@ -163,31 +163,31 @@ async def test_a_coupon_can_come_with_the_link(shop: Shop) -> None:
     counter = await visits.open_counter(shop.context, "ostrel-kit", coupon="Bind10")
     visit = visits.read_visit(shop.context, counter.visit)
     assert visit.coupon == "BIND10"
-    assert (await visits.quote_visit(shop.context, visit, "NL", MOSS)).due_today == 4320
+    assert (await visits.quote_visit(shop.context, visit, IN_NL, MOSS)).quote.due_today == 4320
     assert (await visits.open_counter(shop.context, "ostrel-kit", coupon="nothing")).coupon is None
 
 
 @pytest.mark.parametrize(
     ("choice", "path"),
     [
-        (Choice(variant="moss", coupons=("SPRNG",)), "coupons[0]"),
+        (Choice(variant="moss", delivery="collect", coupons=("SPRNG",)), "coupons[0]"),
         (Choice(), "variant"),
         (Choice(variant="red"), "variant"),
-        (Choice(variant="moss", quantity=11), "quantity"),
-        (Choice(variant="moss", price="papers"), "price"),
-        (Choice(variant="moss", chosen="1.00"), "chosen"),
+        (Choice(variant="moss", delivery="collect", quantity=11), "quantity"),
+        (Choice(variant="moss", delivery="collect", price="papers"), "price"),
+        (Choice(variant="moss", delivery="collect", chosen="1.00"), "chosen"),
     ],
 )
 async def test_a_choice_that_makes_no_sense_is_refused_by_field(shop: Shop, choice: Choice, path: str) -> None:
     with pytest.raises(InvalidInput) as refused:
-        await visits.quote_visit(shop.context, await opened(shop), "NL", choice)
+        await visits.quote_visit(shop.context, await opened(shop), IN_NL, choice)
     assert [problem.where for problem in refused.value.problems] == [path]
 
 
 async def test_what_costs_nothing_needs_no_card_and_no_gateway(shop: Shop) -> None:
     gift = {"id": "GIFT", "percent": "100"}
     await configuration.edit_part(shop.context, shop.site_id, None, "coupon", "GIFT", 0, gift)
-    free = Choice(variant="moss", coupons=("gift",))
+    free = Choice(variant="moss", delivery="collect", coupons=("gift",))
     done = await pay(shop, await opened(shop), choice=free, expected="0.00", token=None)
     assert done.state == "paid"
     told = await story(shop)
@@ -199,7 +199,7 @@ async def test_what_costs_nothing_needs_no_card_and_no_gateway(shop: Shop) -> No
 
 async def test_what_would_be_charged_again_is_not_begun_before_that_is_possible(shop: Shop) -> None:
     with pytest.raises(Closed, match="cannot charge again later yet"):
-        await pay(shop, await opened(shop, "ostrel-club"), choice=Choice(), expected="24.00")
+        await pay(shop, await opened(shop, "ostrel-club"), choice=Choice(delivery="collect"), expected="24.00")
 
 
 async def test_a_price_for_named_customers_is_theirs_only(shop: Shop) -> None:

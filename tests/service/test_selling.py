@@ -18,7 +18,7 @@ from skurrow.service.visits import Choice, Visit
 from skurrow.store import orders
 from skurrow.store.database import run, site_transaction
 from skurrow.store.orders import AttemptRow
-from tests.conftest import Shop, eventually
+from tests.conftest import IN_NL, Shop, eventually
 from tests.gateway.test_standin_cards import NUMBERS
 
 
@@ -27,7 +27,7 @@ async def opened(shop: Shop, code: str = "ostrel-kit", test_pass: str | None = N
     return visits.read_visit(shop.context, counter.visit)
 
 
-MOSS = Choice(variant="moss")
+MOSS = Choice(variant="moss", delivery="collect")
 
 
 async def pay(shop: Shop, visit: Visit, behaviour: str = "approved", **changes: Any) -> Progress:
@@ -253,14 +253,14 @@ async def test_live_buyers_meet_the_last_release_and_never_the_draft(shop: Shop)
     await edit_price(shop, "52.00")
     live = await opened(shop)
     assert (live.mode, live.release) == ("live", 1)
-    assert (await visits.quote_visit(shop.context, live, "NL", MOSS)).due_today == 4800
+    assert (await visits.quote_visit(shop.context, live, IN_NL, MOSS)).quote.due_today == 4800
     assert (await pay(shop, live)).state == "paid"
     told = await story(shop, "live")
     assert (told.order.release, told.order.total, told.charges[0].mode) == (1, 4800, "live")
     assert (await books.page(shop.context, shop.site_id, "test", None, "")).orders == []
     test = await opened(shop, test_pass=visits.test_pass(shop.context, shop.site_id))
     assert (test.mode, test.release) == ("test", None)
-    assert (await visits.quote_visit(shop.context, test, "NL", MOSS)).due_today == 5200
+    assert (await visits.quote_visit(shop.context, test, IN_NL, MOSS)).quote.due_today == 5200
 
 
 async def test_a_buyer_under_way_keeps_the_release_they_began_with(shop: Shop) -> None:
@@ -275,7 +275,7 @@ async def test_a_buyer_under_way_keeps_the_release_they_began_with(shop: Shop) -
     assert (visit.release, progress.state) == (1, "none")
     assert (await pay(shop, visit)).state == "paid"
     assert (await story(shop, "live")).order.release == 1
-    assert (await visits.quote_visit(shop.context, await opened(shop), "NL", MOSS)).due_today == 5200
+    assert (await visits.quote_visit(shop.context, await opened(shop), IN_NL, MOSS)).quote.due_today == 5200
 
 
 async def test_a_test_buyer_who_ordered_nothing_meets_the_newest_draft(shop: Shop) -> None:

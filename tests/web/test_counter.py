@@ -93,6 +93,7 @@ async def test_wrong_fields_are_named_and_nothing_is_charged(web: Web, changes: 
         "country": "NL",
         "expected": "48.00",
         "variant": "moss",
+        "delivery": "collect",
         "token": "t",
     }
     answer = await web.counter.post("/counter/api/pay", json={**payment, **changes})

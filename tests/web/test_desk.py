@@ -156,5 +156,13 @@ async def buy(web: Web, email: str = "jo@example.org", number: str = "9100246810
     from tests.web.test_counter import boot
 
     visit = (await boot(web, "/buy/ostrel-kit"))["counter"]["visit"]
-    payment = {"visit": visit, "email": email, "name": "Jo", "country": "NL", "expected": "48.00", "variant": "moss"}
+    payment = {
+        "visit": visit,
+        "email": email,
+        "name": "Jo",
+        "country": "NL",
+        "expected": "48.00",
+        "variant": "moss",
+        "delivery": "collect",
+    }
     return await web.counter.post("/counter/api/pay", json={**payment, "token": await web.shop.cards.token(number)})

@@ -46,8 +46,9 @@ async def test_a_tape_carries_all_that_the_desk_shows(web: Web) -> None:
     made = (await web.desk.post(f"{SITE}/tapes", json=wanted)).json()
     assert (made["price"], made["quantity"], made["smallest"], made["largest"]) == ("kit", 2, 1, 10)
     first, second = made["tapes"]
-    assert [(row["kind"], row["amount"]) for row in first["rows"]][:3] == [
+    assert [(row["kind"], row["amount"]) for row in first["rows"]][:4] == [
         ("line", "100.00"),
+        ("delivery", "0.00"),
         ("tax", "17.36"),
         ("due", "100.00"),
     ]
@@ -111,7 +112,14 @@ async def test_a_preview_opens_filled_in_and_only_where_it_was_asked_for(web: We
     assert address.startswith("http://counter.localhost:8400/preview/")
     path = address.removeprefix("http://counter.localhost:8400")
     data = await boot(web, path)
-    assert data["counter"]["filled"] == {"email": "alma@standin.example", "name": "Alma Whitlow", "country": "GB"}
+    assert data["counter"]["filled"] == {
+        "email": "alma@standin.example",
+        "name": "Alma Whitlow",
+        "country": "GB",
+        "region": None,
+        "postal_code": "E1 6AN",
+        "tax_number": None,
+    }
     assert "card=approved" in data["counter"]["fields_address"]
     page = await web.counter.get(path)
     assert "frame-ancestors http://localhost:8400" in page.headers["content-security-policy"]

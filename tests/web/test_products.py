@@ -67,13 +67,13 @@ async def test_a_quote_follows_the_choice(web: Web) -> None:
     ("choice", "path"),
     [
         ({}, "variant"),
-        ({"variant": "moss", "quantity": 0}, "quantity"),
-        ({"variant": "moss", "quantity": 99}, "quantity"),
-        ({"variant": "moss", "coupons": ["NOTHING"]}, "coupons[0]"),
-        ({"variant": "moss", "coupons": [""]}, "coupons[0]"),
-        ({"variant": "moss", "coupons": ["A"] * 11}, "coupons"),
-        ({"variant": "moss", "price": "papers"}, "price"),
-        ({"variant": "moss", "colour": "red"}, "colour"),
+        ({"variant": "moss", "delivery": "collect", "quantity": 0}, "quantity"),
+        ({"variant": "moss", "delivery": "collect", "quantity": 99}, "quantity"),
+        ({"variant": "moss", "delivery": "collect", "coupons": ["NOTHING"]}, "coupons[0]"),
+        ({"variant": "moss", "delivery": "collect", "coupons": [""]}, "coupons[0]"),
+        ({"variant": "moss", "delivery": "collect", "coupons": ["A"] * 11}, "coupons"),
+        ({"variant": "moss", "delivery": "collect", "price": "papers"}, "price"),
+        ({"variant": "moss", "delivery": "collect", "colour": "red"}, "colour"),
     ],
 )
 async def test_a_wrong_choice_is_named(web: Web, choice: dict[str, Any], path: str) -> None:
@@ -85,10 +85,10 @@ async def test_what_comes_by_itself_is_told_only_where_it_counts(web: Web) -> No
     await web.sign_in()
     coupon = {"id": "autumn", "percent": "10", "automatic": True, "minimum": {"EUR": "90.00"}}
     await web.desk.put(f"{SITE}/parts/coupon/autumn", json={"seen": 0, "body": coupon})
-    one = (await quoted(web, variant="moss")).json()
+    one = (await quoted(web, variant="moss", delivery="collect")).json()
     assert (one["due_today"], one["notes"]) == ("48.00", [])
-    assert (await quoted(web, variant="moss", quantity=2)).json()["due_today"] == "86.40"
-    typed = (await quoted(web, variant="moss", coupons=["Autumn"])).json()
+    assert (await quoted(web, variant="moss", delivery="collect", quantity=2)).json()["due_today"] == "86.40"
+    typed = (await quoted(web, variant="moss", delivery="collect", coupons=["Autumn"])).json()
     assert [note["code"] for note in typed["notes"]] == ["coupon_minimum"]
 
 
@@ -191,7 +191,7 @@ async def test_a_tape_tries_prices_variants_and_coupons_and_compares(web: Web) -
     kit = await tapes("product", "coptic-kit", variant="indigo", quantity=3)
     assert (kit["variant"], due(kit), kit["largest"]) == ("indigo", "144.00", 10)
     coupon = await tapes("coupon", "PARCEL3")
-    assert (coupon["coupon"], due(coupon)) == ("PARCEL3", "12.00")
+    assert (coupon["coupon"], due(coupon)) == ("PARCEL3", "16.95")
     assert [(one["price"], one["first"], one["year"]) for one in coupon["costs"]] == [
         ("parcel-month", "12.00", "36.00"),
         ("parcel-quarter", "33.00", "99.00"),

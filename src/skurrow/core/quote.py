@@ -104,6 +104,12 @@ class Quote:
         """What all discounts take off today."""
         return sum(line.subtotal - line.left for line in self.lines)
 
+    @property
+    def untaxed_total(self) -> int:
+        """The home tax that came off because none is due."""
+        lines = sum([line.taxed.untaxed for line in self.lines])
+        return lines + (self.sent.untaxed if self.sent is not None else 0)
+
     def reasons_of(self, day: DayCharge) -> list[Reason]:
         """Why a later charge is what it is."""
         return day_reasons(self.lines, self.discounts, day, self.currency)
@@ -154,6 +160,7 @@ class Quote:
                 for k, one in enumerate(self.discounts)
             ],
             "discount_total": money(self.discount_total),
+            "untaxed_total": money(self.untaxed_total),
             "tax_total": money(self.tax_total),
             "due_today": money(self.due_today),
             "later": self._later_json()
@@ -168,6 +175,7 @@ class Quote:
         return {
             "method": sent.method.id,
             "name": sent.method.method.name,
+            "amount": money(sent.amount),
             "untaxed": money(sent.untaxed),
             "net": money(sent.total - sent.tax),
             "tax": money(sent.tax),

@@ -19,9 +19,10 @@ from skurrow.core.order import Buyer, Item, Order, QuoteRefused
 from skurrow.core.problems import Problem
 from skurrow.core.quote import NO_TAX, Line, Quote, quote
 from skurrow.core.rhythm import ENDLESS
+from skurrow.core.ways import way_chosen, ways_of
 from skurrow.core.words import sentence
 
-RowKind = Literal["line", "discount", "tax", "due", "later", "fee", "keep"]
+RowKind = Literal["line", "discount", "delivery", "untaxed", "tax", "due", "later", "fee", "keep"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -55,13 +56,15 @@ class Fee:
 
 @dataclass(frozen=True, slots=True)
 class Wanted:
-    """What a tape is made out for: a price, how many, in which variant, and the coupons brought along."""
+    """What a tape is made out for: a price, how many, in which variant, the coupons brought along, and the way of
+    delivery (None: the first that can be chosen)."""
 
     price: str
     quantity: int = 1
     variant: str | None = None
     chosen: str | None = None
     coupons: tuple[str, ...] = ()
+    delivery: str | None = None
 
 
 def wanted_of(priced: PricedProduct, currency: str, quantity: int | None = None, variant: str | None = None) -> Wanted:
@@ -75,13 +78,24 @@ def wanted_of(priced: PricedProduct, currency: str, quantity: int | None = None,
 def tape(edition: Edition, wanted: Wanted, currency: str, buyer: Buyer, at: datetime, fee: Fee | None) -> Tape:
     """What is wanted costs a buyer at an instant, in rows: today's, and the later charges by day."""
     item = Item(price=wanted.price, quantity=wanted.quantity, variant=wanted.variant, chosen=wanted.chosen)
-    order = Order(at=at, currency=currency, items=[item], coupons=list(wanted.coupons), buyer=buyer)
     try:
+        way = way_chosen(ways_of(edition, [edition.prices[wanted.price]], buyer), wanted.delivery)
+        order = Order(at=at, currency=currency, items=[item], coupons=list(wanted.coupons), buyer=buyer, delivery=way)
         quoted = quote(edition, order)
     except QuoteRefused as refused:
         return Tape(currency, (), (), tuple(refused.problems))
     rows = [_line_row(line, quoted) for line in quoted.lines]
     rows += _discount_rows(quoted)
+    if quoted.sent is not None:
+        sent = quoted.sent
+        reasons = tuple(dict.fromkeys(part.ruling.reason[1] for part in sent.parts))
+        rows.append(
+            TapeRow("delivery", "delivery", sent.method.method.name, amount_writer(currency)(sent.amount), reasons)
+        )
+    if quoted.untaxed_total:
+        off = amount_writer(currency)(-quoted.untaxed_total)
+        label = f"{edition.site.site.country} tax comes off"
+        rows.append(TapeRow("untaxed", "untaxed", label, off, (sentence("untaxed_off"),)))
     rows += _tax_rows(quoted)
     rows.append(TapeRow("due", "due", "Due today", amount_writer(currency)(quoted.due_today)))
     if fee is not None and currency == edition.base and quoted.due_today:

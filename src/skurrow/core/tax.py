@@ -147,6 +147,11 @@ class Seller:
         self._turns = sorted(days)
         self._decided: dict[object, Ruling] = {}
 
+    @property
+    def eu(self) -> bool:
+        """Whether the seller is in the European Union."""
+        return self.home in EU
+
     def era(self, day: date) -> int:
         """The number of the span of days, between two changes of any rate or registration, that a day is in."""
         return bisect_right(self._turns, day)

@@ -115,6 +115,7 @@ _SENTENCES = {
     "coupon_not_reckoned": "It cannot be reckoned for this price.",
     "discount_row": "{words}.",
     "discount_row_later": "{words}, and off {n} of the later charges shown.",
+    "untaxed_off": "The amounts include home tax; none is due here, so it comes off.",
     "tax_in_it": "Tax in it: {tax}.",
     "fee": "What the gateway takes of the charge, rounded half up.",
     "keep": "What is due, less the tax in it and the card fee.",

@@ -36,6 +36,7 @@ def _say(text: str) -> None:
 @click.option("--website-port", type=click.IntRange(1, 65535), help=f"Demo website (usually {_PORTS.website}).")
 @click.option("--mailbox-port", type=click.IntRange(1, 65535), help=f"Stand-in mailbox (usually {_PORTS.mailbox}).")
 @click.option("--smtp-port", type=click.IntRange(1, 65535), help=f"Where it takes mail (usually {_PORTS.smtp}).")
+@click.option("--numbers-port", type=click.IntRange(1, 65535), help=f"Stand-in look-up (usually {_PORTS.numbers}).")
 @click.option("--postgres-port", type=click.IntRange(1, 65535), help=f"PostgreSQL (usually {_PORTS.postgres}).")
 def main(fresh: bool, **asked: int | None) -> None:
     """Run Skurrow with its demo on this machine. Ctrl-C stops everything."""
@@ -88,7 +89,7 @@ async def _run(folder: Path, fresh: bool, wanted: Ports, asked: set[str]) -> Non
 async def _start(installation: Installation, parts: list[Part]) -> bool:
     parts.append(await start_postgres(installation))
     cards = installation.cards()
-    outside = (cards, installation.website(), installation.mailbox())
+    outside = (cards, installation.website(), installation.mailbox(), installation.numbers())
     for part in (*outside, installation.web(), installation.worker()):
         parts.append(part)
         await part.start()

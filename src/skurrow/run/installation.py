@@ -104,6 +104,7 @@ class Installation:
             "SKURROW_STANDIN_CARDS_BROWSER": self.cards_url,
             "SKURROW_STANDIN_ORIGINS": self.website_url,
             "SKURROW_GATEWAY_SECONDS": str(self.gateway_seconds),
+            "SKURROW_TAX_NUMBERS": f"http://127.0.0.1:{self.ports.numbers}",
             "SKURROW_SMTP": f"127.0.0.1:{self.ports.smtp}",
         }
 
@@ -164,6 +165,12 @@ class Installation:
         ]
         environment = {**os.environ, "PYTHONPATH": str(ROOT / "src")}
         return self._python("mailbox", command, environment, f"http://127.0.0.1:{self.ports.mailbox}/health")
+
+    def numbers(self) -> Part:
+        """The stand-in look-up of tax numbers."""
+        command = ["-m", "skurrow.standin.numbers", "--port", str(self.ports.numbers)]
+        environment = {**os.environ, "PYTHONPATH": str(ROOT / "src")}
+        return self._python("numbers", command, environment, f"http://127.0.0.1:{self.ports.numbers}/health")
 
     # -- the database and the demo --------------------------------------------------------------------------
 

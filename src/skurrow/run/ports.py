@@ -15,6 +15,7 @@ class Ports:
     website: int = 8403
     mailbox: int = 8404
     smtp: int = 8405
+    numbers: int = 8406
     postgres: int = 8409
 
 

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import secrets
-from dataclasses import dataclass, replace
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
 from datetime import datetime
 from typing import Any, Literal
 from uuid import UUID
@@ -16,20 +17,24 @@ from skurrow.core.order import QuoteRefused
 from skurrow.core.problems import Problem
 from skurrow.core.quote import Quote
 from skurrow.gateway.protocol import ChargeRequest, NoAnswer, NotAccepted, Outcome, Refused
-from skurrow.service import holding, settling
+from skurrow.service import addresses, holding, settling, tax_numbers
 from skurrow.service.configuration import edition_at
 from skurrow.service.context import Context
 from skurrow.service.gateways import connection_for, gateway_of
 from skurrow.service.refusals import Closed, Conflict, NotFound, TooMany
 from skurrow.service.visits import (
     NOTHING_CHOSEN,
+    Buying,
     Choice,
     Counter,
+    Priced,
     Visit,
+    Where,
     counter_of,
     coupons_asked,
     left_at,
-    quote_for,
+    number_of,
+    price_for,
     read_visit,
 )
 from skurrow.store import orders
@@ -46,7 +51,11 @@ _CODE_LETTERS = "ABCDEFGHJKLMNPQRSTUVWXYZ23456789"
 @dataclass(frozen=True, slots=True)
 class Payment:
     """What the buyer asks to pay, and with what. `expected` is the amount that was shown to them, as a text; where
-    it is nothing, no card and so no `token` is needed."""
+    it is nothing, no card and so no `token` is needed.
+
+    `address` and `deliver_to` have the fields of the country's form; `seen_in` is the country that the connection seems
+    to come from, and `lives_here` that the buyer has said which country is right.
+    """
 
     email: str
     name: str
@@ -54,6 +63,24 @@ class Payment:
     token: str | None
     expected: str
     choice: Choice = NOTHING_CHOSEN
+    address: Mapping[str, str | None] = field(default_factory=dict)
+    deliver_to: Mapping[str, str | None] | None = None
+    business: bool = False
+    company: str | None = None
+    tax_number: str | None = None
+    seen_in: str | None = None
+    lives_here: bool = False
+
+    @property
+    def buying(self) -> Buying:
+        """As far as amounts depend on it."""
+        to = self.deliver_to
+        return Buying(
+            Where(self.country, self.address.get("region"), self.address.get("postal_code")),
+            Where(to["country"] or self.country, to.get("region"), to.get("postal_code")) if to else None,
+            self.business,
+            self.tax_number,
+        )
 
 
 State = Literal["none", "open", "pending", "refused", "paid"]
@@ -110,12 +137,15 @@ async def pay(context: Context, visit: Visit, payment: Payment) -> Progress:
     The attempt is committed before the gateway is asked; the gateway is asked between transactions; what it says is
     committed afterwards. If this process dies in between, recovery finds the open attempt.
     """
+    if payment.business and payment.tax_number:
+        await tax_numbers.ask(context, visit.site_id, payment.tax_number, payment.country)
     async with site_transaction(context.pool, visit.site_id) as db:
         edition = await edition_at(context, db, visit.site_id, visit.change)
-        quoted = await _quoted(context, db, edition, visit, payment)
+        priced = await _priced(context, db, edition, visit, payment)
+        quoted = priced.quote
         due = format_amount(quoted.due_today, quoted.currency)
         connection = await connection_for(db, visit.site_id, visit.mode)
-        order = await _order(context, db, visit, payment, quoted)
+        order = await _order(context, db, visit, payment, priced)
         if order.state == "paid":
             return await _progress(context, db, visit, order)
         earlier = await orders.attempts_of(db, visit.site_id, visit.mode, order.id)
@@ -130,7 +160,8 @@ async def pay(context: Context, visit: Visit, payment: Payment) -> Progress:
         if connection is None:
             raise Closed(f"{edition.site.site.name} cannot take payments at the moment.")
         _check_customer(quoted, payment)
-        order = await _repriced(db, visit, order, payment, quoted)
+        _check_place(edition, priced, payment)
+        order = await _repriced(db, visit, order, payment, priced)
         await _hold(db, visit, order, edition, quoted, payment)
         if order.total == 0:
             await settling.paid_without_charge(context, db, visit.site_id, order)
@@ -177,11 +208,48 @@ async def confirmation(context: Context, token: str) -> Confirmation:
 # -- within -----------------------------------------------------------------------------------------------
 
 
-async def _quoted(context: Context, db: Connection, edition: Edition, visit: Visit, payment: Payment) -> Quote:
+async def _priced(context: Context, db: Connection, edition: Edition, visit: Visit, payment: Payment) -> Priced:
     """What the order costs this customer, without the coupons that they can use no more."""
     asked = coupons_asked(edition, visit, payment.choice)
     used_up = await holding.used_up(db, visit.site_id, visit.mode, edition, payment.email, asked)
-    return quote_for(edition, visit, payment.country, payment.choice, context.now(), used_up)
+    number = await number_of(context, db, visit.site_id, payment.buying)
+    return price_for(edition, visit, payment.buying, payment.choice, context.now(), used_up, number)
+
+
+def _check_place(edition: Edition, priced: Priced, payment: Payment) -> None:
+    """An address is needed for what is sent; what is digital needs to be known where the buyer lives."""
+    problems: list[Problem] = []
+    sent = any(way.id == priced.way and not way.pick_up for way in priced.ways)
+    if sent:
+        if payment.deliver_to is not None:
+            country = payment.deliver_to.get("country") or payment.country
+            problems += addresses.problems(country, payment.deliver_to, ("deliver_to",))
+            if not (payment.deliver_to.get("name") or "").strip():
+                problems.append(Problem(("deliver_to", "name"), "The name is missing", "Type who it is for", "missing"))
+        else:
+            problems += addresses.problems(payment.country, payment.address, ("address",))
+    elif needs_postal_code(edition, payment.country) and not (payment.address.get("postal_code") or "").strip():
+        problems.append(
+            Problem(("address", "postal_code"), "The postal code is missing", "Type it: tax depends on it", "missing")
+        )
+    if problems:
+        raise QuoteRefused(problems)
+    if asks_where(priced.quote, payment.country, payment.seen_in) and not payment.lives_here:
+        message = "The connection seems to come from another country than the one chosen"
+        raise QuoteRefused([Problem(("place",), message, "Say which is right", "place_conflict")])
+
+
+def needs_postal_code(edition: Edition, country: str) -> bool:
+    """Whether the tax of what is not sent hangs on a buyer's postal code in this country."""
+    if country in ("US", "CA"):
+        return any((one.place or "").startswith(country) for one in edition.site.tax.registrations)
+    return addresses.form(country).place_by_postal_code and edition.site.tax.exempt is None
+
+
+def asks_where(quoted: Quote, country: str, seen_in: str | None) -> bool:
+    """Whether a buyer of something digital is asked which country they live in: evidence of it must not disagree."""
+    digital = any(line.charged.priced.what.kind == "digital" for line in quoted.lines)
+    return digital and seen_in is not None and seen_in != country
 
 
 def _check_customer(quoted: Quote, payment: Payment) -> None:
@@ -210,18 +278,36 @@ async def _hold(
     raise Conflict(f"Only {short.left} of “{name}” are left. Nothing was charged.")
 
 
-def _wanted(quoted: Quote) -> dict[str, Any]:
-    items = [line.item.model_dump(mode="json", exclude_none=True) for line in quoted.lines]
-    return {"items": items, "coupons": list(quoted.coupons)}
+def _wanted(priced: Priced) -> dict[str, Any]:
+    items = [line.item.model_dump(mode="json", exclude_none=True) for line in priced.quote.lines]
+    way = {} if priced.way is None else {"delivery": priced.way}
+    return {"items": items, "coupons": list(priced.quote.coupons), **way}
 
 
-def _buyer(payment: Payment) -> dict[str, str]:
-    return {"email": payment.email, "name": payment.name, "country": payment.country}
+def _buyer(payment: Payment, priced: Priced) -> dict[str, Any]:
+    """What is kept of the buyer, with the evidence of where they are."""
+    found: dict[str, Any] = {"email": payment.email, "name": payment.name, "country": payment.country}
+    address = {name: text.strip() for name, text in payment.address.items() if text and text.strip()}
+    if address:
+        found["address"] = address
+    if payment.deliver_to is not None and any(way.id == priced.way and not way.pick_up for way in priced.ways):
+        found["deliver_to"] = {name: text.strip() for name, text in payment.deliver_to.items() if text and text.strip()}
+    if payment.business:
+        found["business"] = True
+        if payment.company and payment.company.strip():
+            found["company"] = payment.company.strip()
+        if priced.number is not None:
+            number = priced.number
+            found["tax_number"] = number.number
+            found["tax_number_check"] = {"answer": number.state, "name": number.name, "reference": number.reference}
+    evidence = {"declared": payment.country, "connection": payment.seen_in, "confirmed": payment.lives_here or None}
+    found["evidence"] = {name: value for name, value in evidence.items() if value is not None}
+    return found
 
 
-async def _order(context: Context, db: Connection, visit: Visit, payment: Payment, quoted: Quote) -> OrderRow:
+async def _order(context: Context, db: Connection, visit: Visit, payment: Payment, priced: Priced) -> OrderRow:
     """The visit's order, locked; made now if there is none."""
-    now = context.now()
+    now, quoted = context.now(), priced.quote
     order = OrderRow(
         id=context.new_id(),
         mode=visit.mode,
@@ -231,13 +317,13 @@ async def _order(context: Context, db: Connection, visit: Visit, payment: Paymen
         change=visit.change,
         release=visit.release,
         state="open",
-        buyer=_buyer(payment),
+        buyer=_buyer(payment, priced),
         currency=quoted.currency,
         total=quoted.due_today,
         quote=quoted.as_json(),
         created_at=now,
         paid_at=None,
-        wanted=_wanted(quoted),
+        wanted=_wanted(priced),
     )
     if await orders.add_order(db, visit.site_id, order):
         await _event(context, db, visit, order.id, "order.placed", _money(order))
@@ -246,15 +332,16 @@ async def _order(context: Context, db: Connection, visit: Visit, payment: Paymen
     return found
 
 
-async def _repriced(db: Connection, visit: Visit, order: OrderRow, payment: Payment, quoted: Quote) -> OrderRow:
+async def _repriced(db: Connection, visit: Visit, order: OrderRow, payment: Payment, priced: Priced) -> OrderRow:
     """The order with what the buyer has typed since it was made."""
+    quoted = priced.quote
     changed = replace(
         order,
-        buyer=_buyer(payment),
+        buyer=_buyer(payment, priced),
         currency=quoted.currency,
         total=quoted.due_today,
         quote=quoted.as_json(),
-        wanted=_wanted(quoted),
+        wanted=_wanted(priced),
     )
     if changed == order:
         return order

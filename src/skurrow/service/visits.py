@@ -6,23 +6,28 @@ buyer met, and an id of its own: one visit can become one order, however many ta
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from typing import Any
 from uuid import UUID
 
 from skurrow.core.countries import COUNTRIES
+from skurrow.core.delivery import PricedMethod
 from skurrow.core.edition import Edition, PricedProduct
-from skurrow.core.order import QuoteRefused, read_order
+from skurrow.core.money import format_amount
+from skurrow.core.order import Address, Buyer, Order, QuoteRefused, read_order
 from skurrow.core.problems import Problem
 from skurrow.core.quote import Quote, quote
 from skurrow.core.site import Checkout, StandInBuyer
+from skurrow.core.ways import ways_of
 from skurrow.gateway.protocol import Mode
 from skurrow.service import holding
 from skurrow.service.configuration import edition_at, edition_of
 from skurrow.service.context import Context
 from skurrow.service.gateways import connection_for, gateway_of
 from skurrow.service.refusals import Closed, NotFound
+from skurrow.service.tax_numbers import Checked, known_answer
 from skurrow.store import sites
 from skurrow.store.connections import ConnectionRow
 from skurrow.store.database import Connection, site_transaction, siteless_transaction
@@ -53,16 +58,71 @@ class Visit:
 @dataclass(frozen=True, slots=True)
 class Choice:
     """What the buyer has chosen at a checkout: one of its prices (None: the one chosen at first), how many, in which
-    variant, at which amount, with which coupons typed."""
+    variant, at which amount, with which coupons typed, and the way of delivery (None: the first there is)."""
 
     price: str | None = None
     quantity: int | None = None
     variant: str | None = None
     chosen: str | None = None
     coupons: tuple[str, ...] = ()
+    delivery: str | None = None
 
 
 NOTHING_CHOSEN = Choice()
+
+
+@dataclass(frozen=True, slots=True)
+class Where:
+    """A place as far as amounts depend on it."""
+
+    country: str
+    region: str | None = None
+    postal_code: str | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Buying:
+    """Who buys, as far as amounts depend on it; `deliver_to` where parcels go elsewhere."""
+
+    place: Where
+    deliver_to: Where | None = None
+    business: bool = False
+    tax_number: str | None = None
+
+    def as_core(self, confirmed: bool | None) -> Buyer:
+        """The same for a quote, with what the official look-up says of the number."""
+        to = self.deliver_to
+        return Buyer(
+            country=self.place.country,
+            region=self.place.region or None,
+            postal_code=self.place.postal_code or None,
+            business=self.business,
+            tax_number=self.tax_number or None,
+            tax_number_confirmed=confirmed,
+            deliver_to=Address(country=to.country, region=to.region or None, postal_code=to.postal_code or None)
+            if to
+            else None,
+        )
+
+
+@dataclass(frozen=True, slots=True)
+class Way:
+    """A way of delivery that can be chosen; `amount` as a text, what the buyer pays for it."""
+
+    id: str
+    name: str
+    amount: str
+    pick_up: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Priced:
+    """A quote with the ways of delivery there are, the one it is for, and what is known of the tax number."""
+
+    quote: Quote
+    ways: list[Way]
+    way: str | None
+    number: Checked | None
 
 
 @dataclass(frozen=True, slots=True)
@@ -81,6 +141,9 @@ class Filled:
     email: str
     name: str
     country: str
+    region: str | None = None
+    postal_code: str | None = None
+    tax_number: str | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -103,6 +166,7 @@ class Counter:
     coupon: str | None
     fields_address: str
     gateway_origin: str
+    sends: bool
     filled: Filled | None = None
 
 
@@ -127,7 +191,7 @@ async def open_preview(context: Context, token: str) -> Counter:
     currency = data["u"] if data["u"] in edition.currencies else None
     visit = Visit(context.new_id(), site.id, data["c"], "test", change, release, context.now(), currency)
     counter = counter_of(context, visit, edition, connection, left, card=data["k"])
-    return replace(counter, filled=Filled(data["e"], data["n"], data["l"]))
+    return replace(counter, filled=Filled(data["e"], data["n"], data["l"], data["r"], data["z"], data["x"]))
 
 
 def preview_token(context: Context, site_id: UUID, checkout_id: str, buyer: StandInBuyer) -> str:
@@ -139,6 +203,9 @@ def preview_token(context: Context, site_id: UUID, checkout_id: str, buyer: Stan
         "n": buyer.person,
         "l": buyer.country,
         "u": buyer.currency,
+        "r": buyer.region,
+        "z": buyer.postal_code,
+        "x": buyer.tax_number if buyer.business else None,
         "k": buyer.card,
         "t": context.now().isoformat(timespec="seconds"),
     }
@@ -198,16 +265,25 @@ def read_visit(context: Context, token: str) -> Visit:
 
 
 async def quote_visit(
-    context: Context, visit: Visit, country: str, choice: Choice = NOTHING_CHOSEN, customer: str = ""
-) -> Quote:
-    """What the visit's checkout costs a buyer in a country. Raises QuoteRefused."""
+    context: Context, visit: Visit, buying: Buying, choice: Choice = NOTHING_CHOSEN, customer: str = ""
+) -> Priced:
+    """What the visit's checkout costs a buyer. Raises QuoteRefused."""
     edition = await edition_of(context, visit.site_id, visit.change)
     asked = coupons_asked(edition, visit, choice)
     used_up: frozenset[str] = frozenset()
-    if asked or edition.automatic:
+    number = None
+    if asked or edition.automatic or (buying.business and buying.tax_number):
         async with site_transaction(context.pool, visit.site_id) as db:
             used_up = await holding.used_up(db, visit.site_id, visit.mode, edition, customer, asked)
-    return quote_for(edition, visit, country, choice, context.now(), used_up)
+            number = await number_of(context, db, visit.site_id, buying)
+    return price_for(edition, visit, buying, choice, context.now(), used_up, number)
+
+
+async def number_of(context: Context, db: Connection, site_id: UUID, buying: Buying) -> Checked | None:
+    """What is known of a business's tax number; None where there is none."""
+    if not buying.business or not buying.tax_number:
+        return None
+    return await known_answer(context, db, site_id, buying.tax_number, buying.place.country)
 
 
 def coupon_called(edition: Edition, typed: str) -> str | None:
@@ -273,6 +349,7 @@ def counter_of(
         coupons=any(not one.coupon.automatic for one in edition.coupons.values()),
         fields_address=gateway.fields_address(context.settings.counter_url, shop.colour, card),
         gateway_origin=context.settings.gateways[connection.adapter].browser,
+        sends=bool(edition.zones.all),
     )
 
 
@@ -307,9 +384,15 @@ def _signed(context: Context, visit: Visit) -> str:
     return context.signer.sign("visit", data)
 
 
-def quote_for(
-    edition: Edition, visit: Visit, country: str, choice: Choice, at: datetime, used_up: frozenset[str]
-) -> Quote:
+def price_for(
+    edition: Edition,
+    visit: Visit,
+    buying: Buying,
+    choice: Choice,
+    at: datetime,
+    used_up: frozenset[str],
+    number: Checked | None,
+) -> Priced:
     """What a choice at the visit's checkout costs under an edition. Raises QuoteRefused."""
     priced = chosen_price(edition, visit, choice)
     limits = priced.price.at_counter
@@ -326,13 +409,43 @@ def quote_for(
         "currency": visit.currency or edition.base,
         "items": [item],
         "coupons": coupons_asked(edition, visit, choice),
-        "buyer": {"country": country},
+        "buyer": {"country": buying.place.country},
     }
     try:
-        return quote(edition, read_order(order), used_up)
+        buyer = buying.as_core(number.confirmed if number else None)
+        asked = read_order(order).model_copy(update={"buyer": buyer})
+        ways = ways_of(edition, [priced], buyer)
+        if not ways:
+            return Priced(quote(edition, asked, used_up), [], None, number)
+        quotes = _by_way(edition, asked, ways, used_up)
+        chosen = choice.delivery if choice.delivery in quotes else next(iter(quotes))
+        listed = [
+            Way(way.id, way.method.name, _costs(quotes[way.id]), way.method.pick_up) for way in ways if way.id in quotes
+        ]
+        return Priced(quotes[chosen], listed, chosen, number)
     except QuoteRefused as refused:  # the buyer knows nothing of a list of items
         cut = [replace(p, path=p.path[2:] if p.path[:1] == ("items",) else p.path) for p in refused.problems]
         raise QuoteRefused(cut) from None
+
+
+def _by_way(edition: Edition, asked: Order, ways: Sequence[PricedMethod], used_up: frozenset[str]) -> dict[str, Quote]:
+    """The quote with each way of delivery that can be had for this. Raises QuoteRefused where none can."""
+    found: dict[str, Quote] = {}
+    refused: QuoteRefused | None = None
+    for way in ways:
+        try:
+            found[way.id] = quote(edition, asked.model_copy(update={"delivery": way.id}), used_up)
+        except QuoteRefused as error:
+            refused = refused or error
+    if refused is not None and not found:
+        raise refused
+    return found
+
+
+def _costs(quoted: Quote) -> str:
+    """What delivery costs with the first charge that has a parcel, as the owner wrote it."""
+    sent = quoted.sent or next((day.sent for day in quoted.later if day.sent is not None), None)
+    return format_amount(sent.amount if sent else 0, quoted.currency)
 
 
 def chosen_price(edition: Edition, visit: Visit, choice: Choice) -> PricedProduct:

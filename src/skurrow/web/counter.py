@@ -8,21 +8,25 @@ from urllib.parse import urlsplit
 from uuid import UUID
 
 from babel import Locale
-from fastapi import APIRouter, Query, Response
+from fastapi import APIRouter, Query, Request, Response
 from fastapi.responses import FileResponse
+from iptocc import country_code
 from pydantic import BaseModel, ConfigDict, EmailStr, Field
 from pydantic_core import to_json
 
+from skurrow.core import places
 from skurrow.core.countries import COUNTRIES
 from skurrow.core.money import format_amount
 from skurrow.core.price_words import price_words
 from skurrow.core.quote import Quote
 from skurrow.core.site import Country, Name, Picture
 from skurrow.core.tape import wanted_of
-from skurrow.service import pictures, selling, visits
+from skurrow.service import addresses, pictures, selling, tax_numbers, visits
+from skurrow.service.configuration import edition_of
 from skurrow.service.refusals import Closed, NotFound
 from skurrow.service.selling import Payment, Progress
-from skurrow.service.visits import Choice, Counter, Offered
+from skurrow.service.tax_numbers import Checked
+from skurrow.service.visits import Buying, Choice, Counter, Offered, Way, Where
 from skurrow.store import database
 from skurrow.web import pages
 from skurrow.web.access import Means
@@ -50,7 +54,7 @@ class _Given(BaseModel):
 
 
 class CountryName(BaseModel):
-    """A country that can be chosen."""
+    """A country, or a region of one, that can be chosen."""
 
     code: str
     name: str
@@ -62,6 +66,9 @@ class FilledView(BaseModel):
     email: str
     name: str
     country: str
+    region: str | None
+    postal_code: str | None
+    tax_number: str | None
 
 
 class PictureView(BaseModel):
@@ -84,11 +91,14 @@ class VariantView(BaseModel):
 class PriceView(BaseModel):
     """A price that can be chosen: what it is called, what it costs in a few words, and what has to be chosen about it.
 
-    `chosen` is what is filled in where the buyer chooses the amount, and the least there is.
+    `suggested` is what is filled in where the buyer chooses the amount; `kind` is what is sold, and `sends` whether it
+    can be sent.
     """
 
     id: str
     product: str
+    kind: str
+    sends: bool
     label: str
     words: str
     text: str | None
@@ -101,8 +111,32 @@ class PriceView(BaseModel):
     picture: PictureView | None
 
 
+class AddressFieldView(BaseModel):
+    """One field of an address; `choices` where it is one of a list."""
+
+    name: str
+    label: str
+    required: bool
+    autocomplete: str
+    example: str | None
+    choices: list[CountryName]
+
+
+class AddressFormView(BaseModel):
+    """How a country writes addresses, whether the postal code decides about tax, and what a business's number is
+    called where it matters."""
+
+    country: str
+    fields: list[AddressFieldView]
+    place_by_postal_code: bool
+    tax_number: str | None
+
+
 class CounterView(BaseModel):
-    """All that a checkout page shows but the amounts. `price` is chosen at first; `coupon` came with the link."""
+    """All that a checkout page shows but the amounts. `price` is chosen at first; `coupon` came with the link.
+
+    `country` is where the buyer seems to be (`guessed`) or the seller's own, with its address form.
+    """
 
     visit: str
     mode: Literal["test", "live"]
@@ -113,6 +147,8 @@ class CounterView(BaseModel):
     text: str | None
     button: str
     country: str
+    guessed: bool
+    form: AddressFormView
     countries: list[CountryName]
     currency: str
     prices: list[PriceView]
@@ -132,17 +168,58 @@ class _Chosen(_Given):
     variant: Annotated[str, Field(max_length=60)] | None = None
     chosen: Annotated[str, Field(max_length=20)] | None = None
     coupons: Annotated[list[Annotated[str, Field(min_length=1, max_length=40)]], Field(max_length=10)] = []
+    delivery: Annotated[str, Field(max_length=60)] | None = None
 
     def choice(self) -> Choice:
         """The same for the service."""
-        return Choice(self.price, self.quantity, self.variant, self.chosen, tuple(self.coupons))
+        return Choice(self.price, self.quantity, self.variant, self.chosen, tuple(self.coupons), self.delivery)
 
 
-class QuoteRequest(_Chosen):
-    """A buyer's country and choice; the email address where it is known, for what is limited by customer."""
+_Part = Annotated[str, Field(max_length=200)]
+
+
+class AddressGiven(_Given):
+    """An address as far as it is typed, in the fields of the country's form."""
+
+    street: _Part | None = None
+    district: _Part | None = None
+    city: _Part | None = None
+    region: _Part | None = None
+    postal_code: Annotated[str, Field(max_length=20)] | None = None
+    sorting_code: Annotated[str, Field(max_length=20)] | None = None
+
+
+class ParcelTo(AddressGiven):
+    """Where and to whom a parcel goes that does not go to the buyer."""
+
+    name: Annotated[str, Field(max_length=120)] = ""
+    country: Country
+
+
+class _Buying(_Chosen):
+    """Who buys: country and address, where parcels go, and a business with its tax number."""
 
     visit: _VISIT
     country: Country
+    address: AddressGiven = AddressGiven()
+    deliver_to: ParcelTo | None = None
+    business: bool = False
+    tax_number: Annotated[str, Field(max_length=40)] | None = None
+
+    def buying(self) -> Buying:
+        """The same for the service."""
+        to = self.deliver_to
+        return Buying(
+            Where(self.country, self.address.region, self.address.postal_code),
+            Where(to.country, to.region, to.postal_code) if to else None,
+            self.business,
+            self.tax_number,
+        )
+
+
+class QuoteRequest(_Buying):
+    """A buyer and a choice; the email address where it is known, for what is limited by customer."""
+
     email: Annotated[str, Field(max_length=254)] = ""
 
 
@@ -177,13 +254,38 @@ class QuoteDiscount(BaseModel):
 
 
 class QuoteTax(BaseModel):
-    """One tax in the total."""
+    """One tax in the total, or an amount without tax."""
 
     place: str
     name: str
     rate: str
+    treatment: str = "standard"
     base: str
     amount: str
+
+
+class QuoteDelivery(BaseModel):
+    """What is paid for delivery today; `amount` is its price as the owner wrote it."""
+
+    name: str
+    amount: str
+    total: str
+
+
+class WayView(BaseModel):
+    """A way of delivery that can be chosen, and what it costs."""
+
+    id: str
+    name: str
+    amount: str
+    pick_up: bool
+
+
+class NumberView(BaseModel):
+    """What is known of a tax number."""
+
+    state: Literal["malformed", "valid", "invalid", "no_answer"]
+    words: str
 
 
 class QuoteNote(BaseModel):
@@ -194,10 +296,24 @@ class QuoteNote(BaseModel):
 
 
 class QuoteView(BaseModel):
-    """What a buyer has to pay, as the core has computed it. `payable` is false while Skurrow cannot charge it."""
+    """What a buyer has to pay, as the core has computed it. `payable` is false while Skurrow cannot charge it.
+
+    `untaxed_total` is the tax that came off because none is due. `ways` are the ways of delivery there are, `way` the
+    one that is reckoned with; `region` follows from the postal code where it does; `seen_in` asks the buyer which
+    country is right.
+    """
 
     currency: str
+    tax_included: bool = True
     lines: list[QuoteLine]
+    delivery: QuoteDelivery | None = None
+    untaxed_total: str | None = None
+    ways: list[WayView] = []
+    way: str | None = None
+    number: NumberView | None = None
+    needs_postal_code: bool = False
+    region: str | None = None
+    seen_in: CountryName | None = None
     taxes: list[QuoteTax]
     discounts: list[QuoteDiscount] = []
     discount_total: str
@@ -209,15 +325,24 @@ class QuoteView(BaseModel):
     notes: list[QuoteNote]
 
 
-class PayRequest(_Chosen):
-    """A press of the pay button. `expected` is the amount that stood beside it; without an amount there is no token."""
+class PayRequest(_Buying):
+    """A press of the pay button. `expected` is the amount that stood beside it; without an amount there is no token.
+    `lives_here`: the buyer has said that the country is right, whatever the connection seems to say."""
 
-    visit: _VISIT
     email: EmailStr
     name: Name
-    country: Country
+    company: Annotated[str, Field(max_length=120)] | None = None
+    lives_here: bool = False
     token: Annotated[str, Field(min_length=1, max_length=200)] | None = None
     expected: Annotated[str, Field(max_length=20)]
+
+
+class NumberRequest(_Given):
+    """A business's tax number as it was typed, and its country."""
+
+    visit: _VISIT
+    country: Country
+    number: Annotated[str, Field(min_length=1, max_length=40)]
 
 
 class VisitRequest(_Given):
@@ -253,25 +378,65 @@ class Resumed(BaseModel):
 
 
 @router.post("/counter/api/resume")
-async def resume(body: ResumeRequest, context: Means) -> Resumed:
+async def resume(body: ResumeRequest, context: Means, request: Request) -> Resumed:
     """Goes on with a visit that the browser has kept."""
     counter, progress = await selling.resume(context, body.visit, body.fresh)
-    return Resumed(counter=_counter_view(counter), progress=_progress_view(progress))
+    view = _counter_view(counter, _guessed_country(request))
+    return Resumed(counter=view, progress=_progress_view(progress))
 
 
 @router.post("/counter/api/quote", response_model=QuoteView)
-async def quote(body: QuoteRequest, context: Means) -> Response:
+async def quote(body: QuoteRequest, context: Means, request: Request) -> Response:
     """What the buyer has to pay. The core's own JSON goes out as it is; it holds at least what is declared."""
     visit = visits.read_visit(context, body.visit)
-    quoted = await visits.quote_visit(context, visit, body.country, body.choice(), body.email)
-    return Response(to_json(_for_buyers(quoted)), media_type="application/json")
+    priced = await visits.quote_visit(context, visit, body.buying(), body.choice(), body.email)
+    edition = await edition_of(context, visit.site_id, visit.change)
+    written = _for_buyers(priced.quote)
+    written["ways"] = [vars_of(way) for way in priced.ways]
+    written["way"] = priced.way
+    written["number"] = _number_view(priced.number).model_dump() if priced.number else None
+    written["needs_postal_code"] = selling.needs_postal_code(edition, body.country)
+    region = places.region_of(body.country, body.address.region, body.address.postal_code)
+    written["region"] = region.partition("-")[2] if region else None
+    seen = _seen_in(request)
+    if selling.asks_where(priced.quote, body.country, seen):
+        written["seen_in"] = {"code": seen, "name": str(_NAMES.get(seen or "", seen))}
+    return Response(to_json(written), media_type="application/json")
+
+
+@router.post("/counter/api/tax-number")
+async def tax_number(body: NumberRequest, context: Means) -> NumberView:
+    """Asks the official look-up about a business's tax number; it may not answer, and the sale goes on."""
+    visit = visits.read_visit(context, body.visit)
+    return _number_view(await tax_numbers.ask(context, visit.site_id, body.number, body.country))
+
+
+@router.get("/counter/api/address/{country}")
+async def address_form(country: Country, response: Response) -> AddressFormView:
+    """How a country writes addresses."""
+    response.headers["Cache-Control"] = "public, max-age=86400"
+    return _form_view(country)
 
 
 @router.post("/counter/api/pay")
-async def pay(body: PayRequest, context: Means) -> ProgressView:
+async def pay(body: PayRequest, context: Means, request: Request) -> ProgressView:
     """Pays once, however often it is asked."""
     visit = visits.read_visit(context, body.visit)
-    payment = Payment(body.email, body.name, body.country, body.token, body.expected, body.choice())
+    payment = Payment(
+        body.email,
+        body.name,
+        body.country,
+        body.token,
+        body.expected,
+        body.choice(),
+        body.address.model_dump(),
+        body.deliver_to.model_dump() if body.deliver_to else None,
+        body.business,
+        body.company,
+        body.tax_number,
+        _seen_in(request),
+        body.lives_here,
+    )
     return _progress_view(await selling.pay(context, visit, payment))
 
 
@@ -288,6 +453,7 @@ async def progress(body: VisitRequest, context: Means) -> ProgressView:
 async def checkout_page(
     code: str,
     context: Means,
+    request: Request,
     test: Annotated[str | None, Query(max_length=500)] = None,
     coupon: Annotated[str | None, Query(max_length=40)] = None,
 ) -> Response:
@@ -300,7 +466,7 @@ async def checkout_page(
         return pages.counter({"page": "closed", "message": str(closed)}, "Not open", 503)
     except database.DATABASE_AWAY:
         return _away()
-    view = _counter_view(counter)
+    view = _counter_view(counter, _guessed_country(request))
     boot = {"page": "checkout", "code": code, "counter": view.model_dump(mode="json")}
     title = f"{view.heading} · {counter.site_name}"
     return pages.counter(boot, title, 200, counter.gateway_origin, _framers(context, counter.site_url))
@@ -372,6 +538,54 @@ async def embed_script() -> Response:
 # -- within -----------------------------------------------------------------------------------------------
 
 
+_NUMBER_WORDS = {
+    "malformed": "This number has a wrong form or a wrong digit. Look at it once more; as it is, tax is charged.",
+    "valid": "{name}: the number is valid.",
+    "invalid": "The official register does not know this number. As it is, tax is charged.",
+    "no_answer": "The official register does not answer at the moment. You can pay all the same, with tax.",
+}
+
+
+def _number_view(checked: Checked) -> NumberView:
+    words = _NUMBER_WORDS[checked.state].format(name=checked.name or "Thank you")
+    return NumberView(state=checked.state, words=words)
+
+
+def _form_view(country: str) -> AddressFormView:
+    form = addresses.form(country)
+    fields = [
+        AddressFieldView(
+            name=one.name,
+            label=one.label,
+            required=one.required,
+            autocomplete=one.autocomplete,
+            example=one.example,
+            choices=[CountryName(code=code, name=name) for code, name in one.choices],
+        )
+        for one in form.fields
+    ]
+    return AddressFormView(
+        country=country,
+        fields=fields,
+        place_by_postal_code=form.place_by_postal_code,
+        tax_number=form.tax_number,
+    )
+
+
+def _seen_in(request: Request) -> str | None:
+    """The country that the connection seems to come from, by where its address was given out: weak evidence."""
+    host = request.client.host.removeprefix("::ffff:") if request.client else ""
+    found = country_code(host) if host else None
+    return found if found in COUNTRIES else None
+
+
+def _guessed_country(request: Request) -> str | None:
+    """The country of the connection or, if that says nothing, of the browser's first language."""
+    first = request.headers.get("accept-language", "").split(",")[0].split(";")[0].strip()
+    region = first.partition("-")[2].upper()
+    return _seen_in(request) or (region if region in COUNTRIES else None)
+
+
 def _away() -> Response:
     return pages.counter({"page": "away", "message": DATABASE_AWAY}, "One moment", 503)
 
@@ -380,6 +594,11 @@ def _framers(context: Means, site_url: str) -> list[str]:
     """Who may show the counter in a frame: the site itself, the desk, and the stand-ins of this machine."""
     parts = urlsplit(site_url)
     return [f"{parts.scheme}://{parts.netloc}", context.settings.desk_url, *context.settings.stand_in_origins]
+
+
+def vars_of(way: Way) -> dict[str, Any]:
+    """A way of delivery in plain data."""
+    return {"id": way.id, "name": way.name, "amount": way.amount, "pick_up": way.pick_up}
 
 
 def _for_buyers(quoted: Quote) -> dict[str, Any]:
@@ -411,6 +630,8 @@ def _price_view(counter: Counter, one: Offered) -> PriceView:
     return PriceView(
         id=priced.price.id,
         product=priced.product.name,
+        kind=priced.product.kind,
+        sends=priced.product.kind == "goods" and counter.sends,
         label=priced.price.label or priced.product.name,
         words=price_words(priced, currency),
         text=priced.price.text,
@@ -438,7 +659,8 @@ def _few(left: int | None) -> int | None:
     return left if left is not None and left <= _FEW else None
 
 
-def _counter_view(counter: Counter) -> CounterView:
+def _counter_view(counter: Counter, guessed: str | None = None) -> CounterView:
+    country = counter.filled.country if counter.filled else guessed or counter.home
     names = {code: str(_NAMES.get(code, code)) for code in counter.countries & COUNTRIES}
     ordered = sorted(names.items(), key=lambda entry: entry[1])
     return CounterView(
@@ -450,7 +672,9 @@ def _counter_view(counter: Counter) -> CounterView:
         heading=counter.checkout.heading or counter.checkout.name,
         text=counter.checkout.text,
         button=counter.checkout.button,
-        country=counter.home,
+        country=country,
+        guessed=guessed is not None and counter.filled is None,
+        form=_form_view(country),
         countries=[CountryName(code=code, name=name) for code, name in ordered],
         currency=counter.currency,
         prices=[_price_view(counter, one) for one in counter.offered],

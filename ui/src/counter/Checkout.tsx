@@ -1,30 +1,41 @@
-import { useCallback, useEffect, useId, useRef, useState } from "react";
+import { useCallback, useEffect, useRef, useState } from "react";
 
-import { fieldProblem, Refused } from "../api/client";
+import { api, data, fieldProblem, Refused, type Schemas } from "../api/client";
 import { money } from "../kit/money";
 import { CardFields, type CardHandle } from "./CardFields";
 import { Choose, priceOf, quantityOf, variantOf } from "./Choose";
 import { Coupons } from "./Coupons";
 import { Later, Summary } from "./Summary";
-import { Aside, Column, Framed, PayButton } from "./look";
+import { AddressFields, CountryField, emptyParcel, TextField, Ways } from "./Fields";
+import { useForm } from "./forms";
+import { Aside, Column, PayButton, Tick, Together } from "./look";
 import { tell, type Counter } from "./boot";
-import { keepChosen, keepTyped, keptChosen, keptTyped, type Address, type Chosen, type Typed } from "./kept";
+import {
+  keepChosen,
+  keepTyped,
+  keptChosen,
+  keptTyped,
+  type CheckoutCode,
+  type Chosen,
+  type Typed,
+} from "./kept";
 import { useQuote, useVisit, type Phase, type Wanted } from "./useVisit";
 
 /** The checkout: who buys, the card, what it costs, pay. */
-export function Checkout({ code, fresh }: { code: Address; fresh: Counter }) {
+export function Checkout({ code, fresh }: { code: CheckoutCode; fresh: Counter }) {
   const { counter, phase, problem, pay, paying, editing, buyAgain } = useVisit(code, fresh);
-  const kept: Partial<Typed> = { ...keptTyped(code), ...fresh.filled };
-  const sold = counter.countries.some((country) => country.code === kept.country);
-  const [typed, setTyped] = useState<Typed>({
-    email: kept.email ?? "",
-    name: kept.name ?? "",
-    country: sold && kept.country ? kept.country : counter.country,
-  });
+  const [typed, setTyped] = useState<Typed>(() => typedAtFirst(code, fresh));
+  const [guessed, setGuessed] = useState(fresh.guessed && !keptTyped(code).country);
   const [chosen, setChosen] = useState<Chosen>(() => keptChosen(code));
   const wanted = wantedOf(counter, chosen);
-  const { quote, problem: quoteProblem, askAgain, current } = useQuote(counter.visit, typed.country, wanted);
-  const [missing, setMissing] = useState<Partial<Typed>>({});
+  const { quote, problem: quoteProblem, askAgain, current } = useQuote(counter.visit, typed, wanted);
+  const [missing, setMissing] = useState<Missing>({});
+  const [livesHere, setLivesHere] = useState(false);
+  const form = useForm(typed.country, counter.form);
+  const parcelForm = useForm(typed.deliver_to?.country ?? typed.country, counter.form);
+  const price = priceOf(counter, chosen);
+  const way = quote?.ways.find((one) => one.id === quote.way);
+  const sends = Boolean(price?.sends) && !way?.pick_up;
   const [unreachable, setUnreachable] = useState(false);
   const card = useRef<CardHandle>(null);
   const busy = useRef(false);
@@ -51,9 +62,32 @@ export function Checkout({ code, fresh }: { code: Address; fresh: Counter }) {
     keepChosen(code, next);
   };
 
+  const setParcel = (part: Partial<NonNullable<Typed["deliver_to"]>>) => {
+    if (typed.deliver_to) set({ deliver_to: { ...typed.deliver_to, ...part } });
+  };
+
+  const [number, setNumber] = useState<{ of: string; found: NumberState }>();
+  const numberState = number && number.of === typed.tax_number ? number.found : undefined;
+  const askNumber = async () => {
+    const asked = typed.tax_number?.trim();
+    if (!asked || numberState) return;
+    try {
+      const body = { visit: counter.visit, country: typed.country, number: asked };
+      const found = await data(api.POST("/counter/api/tax-number", { body }));
+      setNumber({ of: typed.tax_number ?? "", found });
+      askAgain();
+    } catch {
+      // Asked once more when it is paid; the sale does not wait for it.
+    }
+  };
+
   const nothing = quote !== undefined && /^0(\.0+)?$/.test(quote.due_today);
   const press = useCallback(async () => {
     if (busy.current || !quote?.payable || !current) return;
+    if (quote.seen_in && !livesHere) {
+      document.getElementsByName("lives_here")[0]?.focus();
+      return;
+    }
     const wrong = check(typed);
     setMissing(wrong);
     setUnreachable(false);
@@ -65,14 +99,14 @@ export function Checkout({ code, fresh }: { code: Address; fresh: Counter }) {
     busy.current = true;
     paying();
     const answer = nothing ? undefined : ((await card.current?.tokenise()) ?? { kind: "unreachable" });
-    if (!answer) await pay(typed, wanted, null, quote.due_today);
-    else if (answer.kind === "token") await pay(typed, wanted, answer.token, quote.due_today);
+    if (!answer) await pay(typed, wanted, null, quote.due_today, livesHere);
+    else if (answer.kind === "token") await pay(typed, wanted, answer.token, quote.due_today, livesHere);
     else {
       editing();
       setUnreachable(answer.kind === "unreachable");
     }
     busy.current = false;
-  }, [typed, wanted, nothing, quote, current, pay, paying, editing]);
+  }, [typed, wanted, nothing, quote, current, livesHere, pay, paying, editing]);
   const enter = useCallback(() => void press(), [press]);
 
   if (phase.kind === "resuming") return <Column aria-busy="true" />;
@@ -97,8 +131,11 @@ export function Checkout({ code, fresh }: { code: Address; fresh: Counter }) {
   }
   const working = phase.kind === "paying" || phase.kind === "finding out";
   const error = problem ? new Refused(problem) : undefined;
-  const wrongField = FIELDS.some((name) => fieldProblem(error, name));
+  const inAddress = (name: string) => fieldProblem(error, name);
+  const wrongField =
+    FIELDS.some((name) => fieldProblem(error, name)) || ADDRESS.some((name) => fieldProblem(error, name));
   const asked = quoteProblem ? new Refused(quoteProblem) : undefined;
+  const undeliverable = fieldProblem(asked, "delivery");
   const wrong = (name: string) => fieldProblem(error, name) ?? fieldProblem(asked, name);
   const couponProblem = chosen.coupons.map((_, i) => wrong(`coupons[${i}]`)).find(Boolean);
   return (
@@ -134,11 +171,148 @@ export function Checkout({ code, fresh }: { code: Address; fresh: Counter }) {
           onChange={(name) => set({ name })}
         />
         <CountryField
-          counter={counter}
+          countries={counter.countries}
           value={typed.country}
           problem={fieldProblem(error, "country") ?? fieldProblem(asked, "buyer.country")}
-          onChange={(country) => set({ country })}
+          about={guessed ? "Our guess. Change it if you live elsewhere." : undefined}
+          onChange={(country) => {
+            setGuessed(false);
+            setLivesHere(false);
+            set({ country, address: { street: typed.address.street, city: typed.address.city } });
+          }}
         />
+        {quote?.seen_in ? (
+          <Aside role="group" aria-label="Where you live">
+            <strong>Your connection seems to come from {quote.seen_in.name}.</strong>
+            Tax depends on where you live, so please say which is right.
+            <Tick>
+              <input type="radio" name="lives_here" checked={livesHere} onChange={() => setLivesHere(true)} />
+              I live in {nameOf(counter, typed.country)}
+            </Tick>
+            <Tick>
+              <input
+                type="radio"
+                name="lives_here"
+                checked={false}
+                onChange={() => set({ country: quote.seen_in?.code ?? typed.country, address: {} })}
+              />
+              I live in {quote.seen_in.name}
+            </Tick>
+          </Aside>
+        ) : null}
+        {sends && !typed.deliver_to ? (
+          <AddressFields
+            form={form}
+            where="address"
+            value={withRegion(typed.address, quote?.region)}
+            problem={inAddress}
+            onChange={(part) => set({ address: { ...withRegion(typed.address, quote?.region), ...part } })}
+          />
+        ) : quote?.needs_postal_code ? (
+          <AddressFields
+            form={form}
+            where="address"
+            value={typed.address}
+            only={["postal_code"]}
+            problem={inAddress}
+            onChange={(part) => set({ address: { ...typed.address, ...part } })}
+          />
+        ) : null}
+        {sends ? (
+          <Tick>
+            <input
+              type="checkbox"
+              checked={Boolean(typed.deliver_to)}
+              onChange={(event) =>
+                set({ deliver_to: event.target.checked ? emptyParcel(typed.country) : undefined })
+              }
+            />
+            Send it to another address
+          </Tick>
+        ) : null}
+        {sends && typed.deliver_to ? (
+          <Together>
+            <legend>Where it goes</legend>
+            <TextField
+              label="For whom"
+              name="deliver_to.name"
+              autoComplete="shipping name"
+              value={typed.deliver_to.name}
+              problem={inAddress("deliver_to.name")}
+              onChange={(name) => setParcel({ name })}
+            />
+            <CountryField
+              countries={counter.countries}
+              name="deliver_to.country"
+              value={typed.deliver_to.country}
+              problem={undefined}
+              onChange={(country) => setParcel({ country, region: undefined, postal_code: undefined })}
+            />
+            <AddressFields
+              form={parcelForm}
+              where="deliver_to"
+              value={typed.deliver_to}
+              problem={inAddress}
+              onChange={setParcel}
+            />
+          </Together>
+        ) : null}
+        {form.tax_number || price?.kind === "service" || price?.kind === "event" ? (
+          <>
+            <Tick>
+              <input
+                type="checkbox"
+                checked={typed.business}
+                onChange={(event) => set({ business: event.target.checked })}
+              />
+              I buy for a business
+            </Tick>
+            {typed.business ? (
+              <>
+                <TextField
+                  label="Company"
+                  name="company"
+                  autoComplete="organization"
+                  required={false}
+                  value={typed.company ?? ""}
+                  problem={fieldProblem(error, "company")}
+                  onChange={(company) => set({ company })}
+                />
+                {form.tax_number ? (
+                  <TextField
+                    label={form.tax_number}
+                    name="tax_number"
+                    autoComplete="off"
+                    required={false}
+                    value={typed.tax_number ?? ""}
+                    problem={
+                      numberState && numberState.state !== "valid" && numberState.state !== "no_answer"
+                        ? numberState.words
+                        : undefined
+                    }
+                    about={numberState?.words}
+                    onChange={(tax_number) => set({ tax_number })}
+                    onLeave={() => void askNumber()}
+                  />
+                ) : null}
+              </>
+            ) : null}
+          </>
+        ) : null}
+        {quote && quote.ways.length ? (
+          <Ways
+            ways={quote.ways}
+            way={quote.way ?? null}
+            currency={(amount) => money(quote.currency, amount)}
+            onChange={(delivery) => choose({ delivery })}
+          />
+        ) : null}
+        {undeliverable ? (
+          <Aside className="wrong" role="alert">
+            <strong>{undeliverable}</strong>
+            Choose another address, or ask {counter.site_name}.
+          </Aside>
+        ) : null}
         <div hidden={nothing}>
           <CardFields
             ref={card}
@@ -162,7 +336,14 @@ export function Checkout({ code, fresh }: { code: Address; fresh: Counter }) {
         ) : (
           <p className="lead">{quoteProblem?.detail ?? "Reckoning …"}</p>
         )}
-        {quote?.notes.filter((note) => note.code === "picked_up").length ? (
+        {quote?.notes
+          .filter((note) => note.code === "export" || note.code === "above_low_value")
+          .map((note) => (
+            <p className="lead" key={note.code}>
+              Customs may ask whoever receives it for import tax.
+            </p>
+          ))}
+        {quote?.notes.some((note) => note.code === "picked_up") || way?.pick_up ? (
           <p className="lead">Nothing is sent: collect it from {counter.site_name}.</p>
         ) : null}
         <div role="alert">
@@ -217,7 +398,40 @@ export function Checkout({ code, fresh }: { code: Address; fresh: Counter }) {
   );
 }
 
-const FIELDS = ["email", "name", "country", "price", "variant", "quantity", "chosen"];
+const FIELDS = ["email", "name", "country", "price", "variant", "quantity", "chosen", "company", "place"];
+const PARTS = ["name", "street", "district", "city", "region", "postal_code", "sorting_code"];
+const ADDRESS = ["address", "deliver_to"].flatMap((of) => PARTS.map((part) => `${of}.${part}`));
+
+type NumberState = Schemas["NumberView"];
+type Missing = { email?: string | undefined; name?: string | undefined };
+
+/** What was typed before, or is filled in for a stand-in buyer. */
+function typedAtFirst(code: CheckoutCode, fresh: Counter): Typed {
+  const kept = keptTyped(code);
+  const filled = fresh.filled;
+  const country = filled?.country ?? kept.country ?? fresh.country;
+  const known = fresh.countries.some((one) => one.code === country);
+  return {
+    email: filled?.email ?? kept.email ?? "",
+    name: filled?.name ?? kept.name ?? "",
+    country: known ? country : fresh.country,
+    address: filled
+      ? { region: filled.region ?? undefined, postal_code: filled.postal_code ?? undefined }
+      : (kept.address ?? {}),
+    deliver_to: kept.deliver_to,
+    business: filled ? filled.tax_number !== null : (kept.business ?? false),
+    company: kept.company,
+    tax_number: filled?.tax_number ?? kept.tax_number,
+  };
+}
+
+const nameOf = (counter: Counter, code: string) =>
+  counter.countries.find((one) => one.code === code)?.name ?? code;
+
+/** The address with the region that its postal code tells, where none is chosen. */
+function withRegion(address: Typed["address"], region: string | null | undefined): Typed["address"] {
+  return address.region || !region ? address : { ...address, region };
+}
 
 /** The choice in full, so that the server never has to guess what the page shows as chosen. */
 function wantedOf(counter: Counter, chosen: Chosen): Wanted {
@@ -228,6 +442,7 @@ function wantedOf(counter: Counter, chosen: Chosen): Wanted {
     variant: variantOf(price, chosen)?.id,
     quantity: quantityOf(price, chosen),
     chosen: price.suggested === null ? undefined : (chosen.chosen ?? price.suggested),
+    delivery: chosen.delivery,
     coupons: chosen.coupons,
   };
 }
@@ -246,8 +461,8 @@ function useSlow(phase: Phase): boolean {
   return slow;
 }
 
-function check(typed: Typed): Partial<Typed> {
-  const wrong: Partial<Typed> = {};
+function check(typed: Typed): Missing {
+  const wrong: Missing = {};
   if (!/^[^\s@]+@[^\s@]+$/.test(typed.email.trim()))
     wrong.email = "Type the email address your receipt goes to, as in name@example.org.";
   if (!typed.name.trim()) wrong.name = "Type your name.";
@@ -255,77 +470,3 @@ function check(typed: Typed): Partial<Typed> {
 }
 
 const day = (at: string) => new Date(at).toLocaleString("en-GB", { dateStyle: "long", timeStyle: "short" });
-
-interface FieldProps {
-  label: string;
-  name: keyof Typed;
-  value: string;
-  problem: string | undefined;
-  onChange: (value: string) => void;
-  type?: string;
-  autoComplete?: string;
-}
-
-function TextField({ label, name, value, problem, onChange, type = "text", autoComplete }: FieldProps) {
-  const id = useId();
-  return (
-    <Framed>
-      <label htmlFor={id}>{label}</label>
-      <input
-        id={id}
-        name={name}
-        type={type}
-        autoComplete={autoComplete}
-        value={value}
-        required
-        aria-invalid={Boolean(problem)}
-        aria-describedby={problem ? `${id}-problem` : undefined}
-        onChange={(event) => onChange(event.target.value)}
-      />
-      {problem ? (
-        <span className="problem" id={`${id}-problem`}>
-          {problem}
-        </span>
-      ) : null}
-    </Framed>
-  );
-}
-
-function CountryField({
-  counter,
-  value,
-  problem,
-  onChange,
-}: {
-  counter: Counter;
-  value: string;
-  problem: string | undefined;
-  onChange: (value: string) => void;
-}) {
-  const id = useId();
-  return (
-    <Framed>
-      <label htmlFor={id}>Country</label>
-      <select
-        id={id}
-        name="country"
-        autoComplete="country"
-        value={value}
-        aria-invalid={Boolean(problem)}
-        aria-describedby={problem ? `${id}-problem` : undefined}
-        onChange={(event) => onChange(event.target.value)}
-      >
-        {counter.countries.map((country) => (
-          <option key={country.code} value={country.code}>
-            {country.name}
-          </option>
-        ))}
-      </select>
-      {problem ? (
-        <span className="problem" id={`${id}-problem`}>
-          {problem}
-        </span>
-      ) : null}
-    </Framed>
-  );
-}

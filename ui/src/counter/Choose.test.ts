@@ -8,7 +8,17 @@ type Price = Counter["prices"][number];
 const variant = (id: string, sold_out = false) => ({ id, name: id, sold_out, left: null, picture: null });
 
 const price = (id: string, more: Partial<Price> = {}): Price => ({
-  ...{ id, product: "Kit", label: id, words: "EUR 48.00 once", text: null, smallest: 1, largest: 10 },
+  ...{
+    id,
+    product: "Kit",
+    kind: "goods",
+    sends: false,
+    label: id,
+    words: "EUR 48.00 once",
+    text: null,
+    smallest: 1,
+    largest: 10,
+  },
   ...{ suggested: null, sold_out: false, left: null, variants: [], picture: null },
   ...more,
 });

@@ -9,7 +9,7 @@ import { Framed } from "./look";
 type Price = Counter["prices"][number];
 type Variant = Price["variants"][number];
 
-const Group = styled.fieldset`
+export const Group = styled.fieldset`
   margin: 0;
   padding: 0;
   border: 0;
@@ -26,7 +26,7 @@ const Group = styled.fieldset`
   }
 `;
 
-const Ways = styled.div`
+export const WayList = styled.div`
   border-top: 1px solid var(--rule);
   label {
     display: grid;
@@ -227,7 +227,7 @@ function PriceField({
   return (
     <Group>
       <legend>Choose how to pay</legend>
-      <Ways>
+      <WayList>
         {counter.prices.map((one) => (
           <label key={one.id}>
             <input
@@ -250,7 +250,7 @@ function PriceField({
             </span>
           </label>
         ))}
-      </Ways>
+      </WayList>
       {problem ? <span className="problem">{problem}</span> : null}
     </Group>
   );

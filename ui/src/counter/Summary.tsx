@@ -55,23 +55,36 @@ export function Summary({ quote, totalLabel }: { quote: Quote; totalLabel: strin
           <Entry
             key={one.coupon ?? one.name}
             label={`${one.name}, ${one.words}`}
-            value={/^0(\.0+)?$/.test(one.amount) ? "later" : grouped(`-${one.amount}`)}
+            value={isZero(one.amount) ? "later" : grouped(`-${one.amount}`)}
           />
         ))}
-        {quote.taxes.map((tax) => (
+        {quote.delivery ? (
           <Entry
-            key={`${tax.place} ${tax.rate}`}
-            soft
-            label={`with ${tax.name} ${percent(tax.rate)} (${tax.place})`}
-            value={grouped(tax.amount)}
+            label={quote.delivery.name}
+            value={isZero(quote.delivery.amount) ? "free" : grouped(quote.delivery.amount)}
           />
-        ))}
+        ) : null}
+        {quote.untaxed_total && !isZero(quote.untaxed_total) ? (
+          <Entry label="less tax, which is not due here" value={grouped(`-${quote.untaxed_total}`)} />
+        ) : null}
+        {quote.taxes
+          .filter((tax) => tax.name !== "No tax")
+          .map((tax) => (
+            <Entry
+              key={`${tax.place} ${tax.name} ${tax.rate}`}
+              soft={quote.tax_included}
+              label={`${quote.tax_included ? "with" : "plus"} ${tax.name} ${percent(tax.rate)} (${tax.place})`}
+              value={grouped(tax.amount)}
+            />
+          ))}
         <dt className="total">{totalLabel}</dt>
         <dd className="total">{money(quote.currency, quote.due_today)}</dd>
       </dl>
     </Strip>
   );
 }
+
+const isZero = (amount: string) => /^0(\.0+)?$/.test(amount);
 
 const Dates = styled.div`
   ul {

@@ -29,19 +29,41 @@ function set(kind: "localStorage" | "sessionStorage", name: string, value: strin
 }
 
 /** The address of the checkout that is open; null in a preview at the desk, of which nothing is kept. */
-export type Address = string | null;
+export type CheckoutCode = string | null;
 
-export const keptVisit = (code: Address) =>
+export const keptVisit = (code: CheckoutCode) =>
   code === null ? undefined : get("localStorage", `visit ${code}`);
 
-export function keepVisit(code: Address, visit: string) {
+export function keepVisit(code: CheckoutCode, visit: string) {
   if (code !== null) set("localStorage", `visit ${code}`, visit);
+}
+
+/** An address as far as it is typed, in the fields of its country's form. */
+export interface Address {
+  street?: string | undefined;
+  district?: string | undefined;
+  city?: string | undefined;
+  region?: string | undefined;
+  postal_code?: string | undefined;
+  sorting_code?: string | undefined;
+}
+
+/** Where a parcel goes that does not go to the buyer. */
+export interface ParcelTo extends Address {
+  name: string;
+  country: string;
 }
 
 export interface Typed {
   email: string;
   name: string;
   country: string;
+  address: Address;
+  /** Undefined: parcels go to the buyer. */
+  deliver_to?: ParcelTo | undefined;
+  business: boolean;
+  company?: string | undefined;
+  tax_number?: string | undefined;
 }
 
 /** What was chosen about the thing itself; what is not there is what is chosen at first. */
@@ -50,10 +72,11 @@ export interface Chosen {
   variant?: string | undefined;
   quantity?: number | undefined;
   chosen?: string | undefined;
+  delivery?: string | undefined;
   coupons: string[];
 }
 
-export function keptChosen(code: Address): Chosen {
+export function keptChosen(code: CheckoutCode): Chosen {
   const nothing: Chosen = { coupons: [] };
   if (code === null) return nothing;
   try {
@@ -66,11 +89,11 @@ export function keptChosen(code: Address): Chosen {
   }
 }
 
-export function keepChosen(code: Address, chosen: Chosen) {
+export function keepChosen(code: CheckoutCode, chosen: Chosen) {
   if (code !== null) set("sessionStorage", `chosen ${code}`, JSON.stringify(chosen));
 }
 
-export function keptTyped(code: Address): Partial<Typed> {
+export function keptTyped(code: CheckoutCode): Partial<Typed> {
   if (code === null) return {};
   try {
     return JSON.parse(get("sessionStorage", `typed ${code}`) ?? "{}") as Partial<Typed>;
@@ -79,6 +102,6 @@ export function keptTyped(code: Address): Partial<Typed> {
   }
 }
 
-export function keepTyped(code: Address, typed: Typed) {
+export function keepTyped(code: CheckoutCode, typed: Typed) {
   if (code !== null) set("sessionStorage", `typed ${code}`, JSON.stringify(typed));
 }

@@ -140,3 +140,35 @@ export const Aside = styled.div`
     background: var(--wrong-wash);
   }
 `;
+
+/** A line that can be ticked, or one of several. */
+export const Tick = styled.label`
+  display: flex;
+  align-items: center;
+  gap: 10px;
+  min-height: 44px;
+  cursor: pointer;
+  input {
+    width: 20px;
+    height: 20px;
+    margin: 0;
+    accent-color: var(--brand);
+  }
+`;
+
+/** Fields that belong together. */
+export const Together = styled.fieldset`
+  margin: 0;
+  padding: 0 0 0 16px;
+  border: 0;
+  border-left: 2px solid var(--rule);
+  min-width: 0;
+  display: flex;
+  flex-direction: column;
+  gap: 20px;
+  legend {
+    padding: 0;
+    margin-bottom: 10px;
+    font-weight: 600;
+  }
+`;

@@ -3,7 +3,7 @@ import { useCallback, useEffect, useRef, useState } from "react";
 
 import { api, data, Refused, type Problem } from "../api/client";
 import type { Counter, Progress, Quote } from "./boot";
-import { keepVisit, keptVisit, type Address, type Typed } from "./kept";
+import { keepVisit, keptVisit, type CheckoutCode, type Typed } from "./kept";
 
 /** A choice as the server is asked about it. */
 export interface Wanted {
@@ -11,8 +11,12 @@ export interface Wanted {
   variant?: string | undefined;
   quantity?: number | undefined;
   chosen?: string | undefined;
+  delivery?: string | undefined;
   coupons: string[];
 }
+
+/** All of a buyer that amounts depend on. */
+export type Buying = Pick<Typed, "country" | "address" | "deliver_to" | "business" | "tax_number">;
 
 const PAUSE = 1500;
 
@@ -23,14 +27,14 @@ export type Phase =
   | { kind: "finding out" }
   | { kind: "bought before"; progress: Progress };
 
-function isFresh(code: Address, fresh: Counter): boolean {
+function isFresh(code: CheckoutCode, fresh: Counter): boolean {
   const kept = keptVisit(code);
   return !kept || kept === fresh.visit;
 }
 
 const wait = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
 
-export function useVisit(code: Address, fresh: Counter) {
+export function useVisit(code: CheckoutCode, fresh: Counter) {
   const [counter, setCounter] = useState(fresh);
   const [phase, setPhase] = useState<Phase>(() => ({ kind: isFresh(code, fresh) ? "form" : "resuming" }));
   const [problem, setProblem] = useState<Problem>();
@@ -92,13 +96,13 @@ export function useVisit(code: Address, fresh: Counter) {
   }, [code, fresh]);
 
   const pay = useCallback(
-    async (typed: Typed, wanted: Wanted, token: string | null, expected: string) => {
+    async (typed: Typed, wanted: Wanted, token: string | null, expected: string, livesHere: boolean) => {
       setPhase({ kind: "paying" });
       setProblem(undefined);
       try {
         const progress = await data(
           api.POST("/counter/api/pay", {
-            body: { visit: visit.current, ...typed, ...wanted, token, expected },
+            body: { visit: visit.current, ...typed, ...wanted, token, expected, lives_here: livesHere },
           }),
         );
         if (progress.state === "paid") arrive(progress);
@@ -119,23 +123,22 @@ export function useVisit(code: Address, fresh: Counter) {
   return { counter, phase, problem, pay, paying, editing, buyAgain, visit };
 }
 
-/** What a choice costs a buyer of a country; the last answer stays until the next is there. `asking`: it is under way. */
-export function useQuote(visit: string, country: string, wanted: Wanted) {
+/** What a choice costs a buyer; the last answer stays until the next is there. `current`: it is the answer to this. */
+export function useQuote(visit: string, buying: Buying, wanted: Wanted) {
   const [quote, setQuote] = useState<Quote>();
   const [problem, setProblem] = useState<Problem>();
   const [again, setAgain] = useState(0);
-  const asked = JSON.stringify(wanted);
   const [answered, setAnswered] = useState("");
-  const question = `${visit} ${country} ${asked}`;
+  const question = JSON.stringify({ visit, ...asQuoted(buying), ...wanted });
+  const asked = useSettled(question);
   useEffect(() => {
     let current = true;
-    const body = { visit, country, email: "", ...(JSON.parse(asked) as Wanted) };
-    data(api.POST("/counter/api/quote", { body })).then(
+    data(api.POST("/counter/api/quote", { body: { email: "", ...(JSON.parse(asked) as Asked) } })).then(
       (found) => {
         if (!current) return;
         setQuote(found);
         setProblem(undefined);
-        setAnswered(`${visit} ${country} ${asked}`);
+        setAnswered(asked);
       },
       (error: unknown) => {
         if (!current || !(error instanceof Refused)) return;
@@ -147,9 +150,52 @@ export function useQuote(visit: string, country: string, wanted: Wanted) {
     return () => {
       current = false;
     };
-  }, [visit, country, asked, again]);
+  }, [asked, again]);
   const askAgain = useCallback(() => setAgain((n) => n + 1), []);
   return { quote, problem, askAgain, current: answered === question };
+}
+
+type Asked = { visit: string } & Buying & Wanted;
+
+/** Of what is typed only what amounts depend on, so that typing a street asks nothing. */
+function asQuoted({ country, address, deliver_to, business, tax_number }: Buying) {
+  const place = ({
+    region,
+    postal_code,
+  }: {
+    region?: string | undefined;
+    postal_code?: string | undefined;
+  }) => ({
+    region: region || undefined,
+    postal_code: postal_code || undefined,
+  });
+  return {
+    country,
+    address: place(address),
+    deliver_to: deliver_to ? { country: deliver_to.country, ...place(deliver_to) } : undefined,
+    business,
+    tax_number: (business && tax_number) || undefined,
+  };
+}
+
+const TYPING = 350;
+
+/** A question once typing pauses; at once where it is the first. */
+function useSettled(question: string): string {
+  const [settled, setSettled] = useState(question);
+  useEffect(() => {
+    if (question === settled) return;
+    const wait = typed(question) === typed(settled) ? 0 : TYPING;
+    const timer = setTimeout(() => setSettled(question), wait);
+    return () => clearTimeout(timer);
+  }, [question, settled]);
+  return settled;
+}
+
+/** What is typed letter by letter; everything else is asked about at once. */
+function typed(question: string): string {
+  const { address, deliver_to, tax_number } = JSON.parse(question) as Partial<Buying>;
+  return [address?.postal_code, deliver_to?.postal_code, tax_number].join(" ");
 }
 
 function arrive(progress: Progress) {

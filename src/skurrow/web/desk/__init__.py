@@ -16,8 +16,9 @@ from skurrow.web.desk import (
     site,
     site_file,
     tapes,
+    tax,
 )
 
 router = APIRouter(prefix="/desk/api", tags=["desk"])
-for room in (session, site, site_file, products, parts, tapes, on_the_site, payments, orders, people, live):
+for room in (session, site, site_file, products, parts, tapes, on_the_site, payments, tax, orders, people, live):
     router.include_router(room.router)

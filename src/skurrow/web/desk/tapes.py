@@ -14,7 +14,7 @@ from skurrow.core.edition import Edition
 from skurrow.core.money import format_amount
 from skurrow.core.price_words import price_words
 from skurrow.core.site import CardBehaviour, Product
-from skurrow.core.tape import future
+from skurrow.core.tape import RowKind, future
 from skurrow.service import catalogue, configuration, tapes, visits
 from skurrow.service.refusals import NotFound
 from skurrow.service.tapes import BuyerTape, MadeOutTo, Tapes, Tried, Unsaved
@@ -68,7 +68,7 @@ class TapeRowView(BaseModel):
     """One row: what stays the same while the thing does (`key`), a label, an amount, and why."""
 
     key: str
-    kind: Literal["line", "discount", "tax", "due", "later", "fee", "keep"]
+    kind: RowKind
     label: str
     amount: str
     reasons: list[str]

@@ -4,6 +4,26 @@
  */
 
 export interface paths {
+    "/counter/api/address/{country}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Address Form
+         * @description How a country writes addresses.
+         */
+        get: operations["address_form"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/counter/api/pay": {
         parameters: {
             query?: never;
@@ -78,6 +98,26 @@ export interface paths {
          * @description Goes on with a visit that the browser has kept.
          */
         post: operations["resume"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/counter/api/tax-number": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tax Number
+         * @description Asks the official look-up about a business's tax number; it may not answer, and the sale goes on.
+         */
+        post: operations["tax_number"];
         delete?: never;
         options?: never;
         head?: never;
@@ -516,6 +556,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/desk/api/sites/{site}/parcels": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Parcel
+         * @description What a parcel costs to an address, by every method there is.
+         */
+        post: operations["parcel"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/desk/api/sites/{site}/parts/{kind}": {
         parameters: {
             query?: never;
@@ -840,6 +900,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/desk/api/sites/{site}/tax-report": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Report
+         * @description Bases and taxes of what was paid from a day to a day, by place, tax, rate and treatment.
+         */
+        get: operations["report"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/desk/api/sites/{site}/tax-report.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Report Csv
+         * @description The same as CSV.
+         */
+        get: operations["report_csv"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/desk/api/sites/{site}/treatments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Treatments
+         * @description The map of treatments of the draft, today.
+         */
+        get: operations["treatments"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/desk/api/two-step": {
         parameters: {
             query?: never;
@@ -923,6 +1043,57 @@ export interface components {
              * @default
              */
             password: string;
+        };
+        /**
+         * AddressFieldView
+         * @description One field of an address; `choices` where it is one of a list.
+         */
+        AddressFieldView: {
+            /** Autocomplete */
+            autocomplete: string;
+            /** Choices */
+            choices: components["schemas"]["CountryName"][];
+            /** Example */
+            example: string | null;
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+            /** Required */
+            required: boolean;
+        };
+        /**
+         * AddressFormView
+         * @description How a country writes addresses, whether the postal code decides about tax, and what a business's number is
+         *     called where it matters.
+         */
+        AddressFormView: {
+            /** Country */
+            country: string;
+            /** Fields */
+            fields: components["schemas"]["AddressFieldView"][];
+            /** Place By Postal Code */
+            place_by_postal_code: boolean;
+            /** Tax Number */
+            tax_number: string | null;
+        };
+        /**
+         * AddressGiven
+         * @description An address as far as it is typed, in the fields of the country's form.
+         */
+        AddressGiven: {
+            /** City */
+            city?: string | null;
+            /** District */
+            district?: string | null;
+            /** Postal Code */
+            postal_code?: string | null;
+            /** Region */
+            region?: string | null;
+            /** Sorting Code */
+            sorting_code?: string | null;
+            /** Street */
+            street?: string | null;
         };
         /**
          * AmountView
@@ -1036,6 +1207,26 @@ export interface components {
             id: string;
             /** Name */
             name: string;
+        };
+        /**
+         * CellView
+         * @description How one kind of product is taxed for one buyer; `rate` is a share of one, or None where there is no tax.
+         */
+        CellView: {
+            /** Code */
+            code: string;
+            /** Notes */
+            notes: string[];
+            /** Place */
+            place: string;
+            /** Rate */
+            rate: string | null;
+            /** Reason */
+            reason: string;
+            /** Sources */
+            sources: string[];
+            /** Treatment */
+            treatment: string;
         };
         /**
          * ChargeView
@@ -1186,6 +1377,8 @@ export interface components {
         /**
          * CounterView
          * @description All that a checkout page shows but the amounts. `price` is chosen at first; `coupon` came with the link.
+         *
+         *     `country` is where the buyer seems to be (`guessed`) or the seller's own, with its address form.
          */
         CounterView: {
             /** Button */
@@ -1205,8 +1398,11 @@ export interface components {
             /** Fields Address */
             fields_address: string;
             filled?: components["schemas"]["FilledView"] | null;
+            form: components["schemas"]["AddressFormView"];
             /** Gateway Origin */
             gateway_origin: string;
+            /** Guessed */
+            guessed: boolean;
             /** Heading */
             heading: string;
             /**
@@ -1229,7 +1425,7 @@ export interface components {
         };
         /**
          * CountryName
-         * @description A country that can be chosen.
+         * @description A country, or a region of one, that can be chosen.
          */
         CountryName: {
             /** Code */
@@ -1434,6 +1630,12 @@ export interface components {
             email: string;
             /** Name */
             name: string;
+            /** Postal Code */
+            postal_code: string | null;
+            /** Region */
+            region: string | null;
+            /** Tax Number */
+            tax_number: string | null;
         };
         /**
          * FoundView
@@ -1561,12 +1763,43 @@ export interface components {
             site_name: string;
         };
         /**
+         * KindView
+         * @description A kind of product as far as tax tells it apart.
+         */
+        KindView: {
+            /** Counts As */
+            counts_as: string;
+            /** Held In */
+            held_in: string | null;
+            /** Kind */
+            kind: string;
+            /** Words */
+            words: string;
+        };
+        /**
          * Made
          * @description The code of what was made.
          */
         Made: {
             /** Code */
             code: string;
+        };
+        /**
+         * MapRowView
+         * @description A place with a cell for each kind that is sold.
+         */
+        MapRowView: {
+            /** Cells */
+            cells: components["schemas"]["PairView"][];
+            /**
+             * Group
+             * @enum {string}
+             */
+            group: "home" | "eu" | "special" | "near" | "elsewhere";
+            /** Name */
+            name: string;
+            /** Place */
+            place: string;
         };
         /**
          * Me
@@ -1603,6 +1836,32 @@ export interface components {
             role: "developer" | "owner" | "onlooker";
             /** You */
             you: boolean;
+        };
+        /**
+         * MethodView
+         * @description A method: what it costs, or why it cannot be had.
+         */
+        MethodView: {
+            /** Amount */
+            amount: string | null;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Problem */
+            problem: string | null;
+        };
+        /**
+         * MissingView
+         * @description Where the site sells and is not registered.
+         */
+        MissingView: {
+            /** Code */
+            code: string;
+            /** Places */
+            places: string[];
+            /** Words */
+            words: string;
         };
         /**
          * MoveRequest
@@ -1642,6 +1901,34 @@ export interface components {
             time_zone: string;
             /** Url */
             url: string;
+        };
+        /**
+         * NumberRequest
+         * @description A business's tax number as it was typed, and its country.
+         */
+        NumberRequest: {
+            /**
+             * Country
+             * Format: country
+             */
+            country: string;
+            /** Number */
+            number: string;
+            /** Visit */
+            visit: string;
+        };
+        /**
+         * NumberView
+         * @description What is known of a tax number.
+         */
+        NumberView: {
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "malformed" | "valid" | "invalid" | "no_answer";
+            /** Words */
+            words: string;
         };
         /**
          * OrderList
@@ -1740,6 +2027,78 @@ export interface components {
             state: "open" | "paid";
             /** What */
             what: string;
+        };
+        /**
+         * PairView
+         * @description The same for a consumer and for a business with a valid tax number.
+         */
+        PairView: {
+            business: components["schemas"]["CellView"];
+            consumer: components["schemas"]["CellView"];
+        };
+        /**
+         * ParcelRequest
+         * @description A parcel to be tried: a price, how many, and where it goes.
+         */
+        ParcelRequest: {
+            /**
+             * Country
+             * Format: country
+             */
+            country: string;
+            /** Currency */
+            currency: string;
+            /** Postal Code */
+            postal_code?: string | null;
+            /** Price */
+            price: string;
+            /**
+             * Quantity
+             * @default 1
+             */
+            quantity: number;
+            /** Region */
+            region?: string | null;
+        };
+        /**
+         * ParcelTo
+         * @description Where and to whom a parcel goes that does not go to the buyer.
+         */
+        ParcelTo: {
+            /** City */
+            city?: string | null;
+            /**
+             * Country
+             * Format: country
+             */
+            country: string;
+            /** District */
+            district?: string | null;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Postal Code */
+            postal_code?: string | null;
+            /** Region */
+            region?: string | null;
+            /** Sorting Code */
+            sorting_code?: string | null;
+            /** Street */
+            street?: string | null;
+        };
+        /**
+         * ParcelView
+         * @description The zone of an address and its methods; no zone: nothing is sent there.
+         */
+        ParcelView: {
+            /** Currency */
+            currency: string;
+            /** Methods */
+            methods: components["schemas"]["MethodView"][];
+            /** Zone */
+            zone: string | null;
         };
         /**
          * Part
@@ -1858,10 +2217,20 @@ export interface components {
         /**
          * PayRequest
          * @description A press of the pay button. `expected` is the amount that stood beside it; without an amount there is no token.
+         *     `lives_here`: the buyer has said that the country is right, whatever the connection seems to say.
          */
         PayRequest: {
+            /** @default {} */
+            address: components["schemas"]["AddressGiven"];
+            /**
+             * Business
+             * @default false
+             */
+            business: boolean;
             /** Chosen */
             chosen?: string | null;
+            /** Company */
+            company?: string | null;
             /**
              * Country
              * Format: country
@@ -1872,6 +2241,9 @@ export interface components {
              * @default []
              */
             coupons: string[];
+            deliver_to?: components["schemas"]["ParcelTo"] | null;
+            /** Delivery */
+            delivery?: string | null;
             /**
              * Email
              * Format: email
@@ -1879,12 +2251,19 @@ export interface components {
             email: string;
             /** Expected */
             expected: string;
+            /**
+             * Lives Here
+             * @default false
+             */
+            lives_here: boolean;
             /** Name */
             name: string;
             /** Price */
             price?: string | null;
             /** Quantity */
             quantity?: number | null;
+            /** Tax Number */
+            tax_number?: string | null;
             /** Token */
             token?: string | null;
             /** Variant */
@@ -1967,11 +2346,14 @@ export interface components {
          * PriceView
          * @description A price that can be chosen: what it is called, what it costs in a few words, and what has to be chosen about it.
          *
-         *     `chosen` is what is filled in where the buyer chooses the amount, and the least there is.
+         *     `suggested` is what is filled in where the buyer chooses the amount; `kind` is what is sold, and `sends` whether it
+         *     can be sent.
          */
         PriceView: {
             /** Id */
             id: string;
+            /** Kind */
+            kind: string;
             /** Label */
             label: string;
             /** Largest */
@@ -1981,6 +2363,8 @@ export interface components {
             picture: components["schemas"]["PictureView"] | null;
             /** Product */
             product: string;
+            /** Sends */
+            sends: boolean;
             /** Smallest */
             smallest: number;
             /** Sold Out */
@@ -2034,6 +2418,18 @@ export interface components {
              * @enum {string}
              */
             state: "none" | "open" | "pending" | "refused" | "paid";
+        };
+        /**
+         * QuoteDelivery
+         * @description What is paid for delivery today; `amount` is its price as the owner wrote it.
+         */
+        QuoteDelivery: {
+            /** Amount */
+            amount: string;
+            /** Name */
+            name: string;
+            /** Total */
+            total: string;
         };
         /**
          * QuoteDiscount
@@ -2098,9 +2494,16 @@ export interface components {
         };
         /**
          * QuoteRequest
-         * @description A buyer's country and choice; the email address where it is known, for what is limited by customer.
+         * @description A buyer and a choice; the email address where it is known, for what is limited by customer.
          */
         QuoteRequest: {
+            /** @default {} */
+            address: components["schemas"]["AddressGiven"];
+            /**
+             * Business
+             * @default false
+             */
+            business: boolean;
             /** Chosen */
             chosen?: string | null;
             /**
@@ -2113,6 +2516,9 @@ export interface components {
              * @default []
              */
             coupons: string[];
+            deliver_to?: components["schemas"]["ParcelTo"] | null;
+            /** Delivery */
+            delivery?: string | null;
             /**
              * Email
              * @default
@@ -2122,6 +2528,8 @@ export interface components {
             price?: string | null;
             /** Quantity */
             quantity?: number | null;
+            /** Tax Number */
+            tax_number?: string | null;
             /** Variant */
             variant?: string | null;
             /** Visit */
@@ -2129,7 +2537,7 @@ export interface components {
         };
         /**
          * QuoteTax
-         * @description One tax in the total.
+         * @description One tax in the total, or an amount without tax.
          */
         QuoteTax: {
             /** Amount */
@@ -2142,14 +2550,24 @@ export interface components {
             place: string;
             /** Rate */
             rate: string;
+            /**
+             * Treatment
+             * @default standard
+             */
+            treatment: string;
         };
         /**
          * QuoteView
          * @description What a buyer has to pay, as the core has computed it. `payable` is false while Skurrow cannot charge it.
+         *
+         *     `untaxed_total` is the tax that came off because none is due. `ways` are the ways of delivery there are, `way` the
+         *     one that is reckoned with; `region` follows from the postal code where it does; `seen_in` asks the buyer which
+         *     country is right.
          */
         QuoteView: {
             /** Currency */
             currency: string;
+            delivery?: components["schemas"]["QuoteDelivery"] | null;
             /** Discount Total */
             discount_total: string;
             /**
@@ -2166,8 +2584,14 @@ export interface components {
             later: components["schemas"]["QuoteLater"][];
             /** Lines */
             lines: components["schemas"]["QuoteLine"][];
+            /**
+             * Needs Postal Code
+             * @default false
+             */
+            needs_postal_code: boolean;
             /** Notes */
             notes: components["schemas"]["QuoteNote"][];
+            number?: components["schemas"]["NumberView"] | null;
             /**
              * Payable
              * @default true
@@ -2178,10 +2602,27 @@ export interface components {
              * @default []
              */
             plan: string[];
+            /** Region */
+            region?: string | null;
+            seen_in?: components["schemas"]["CountryName"] | null;
+            /**
+             * Tax Included
+             * @default true
+             */
+            tax_included: boolean;
             /** Tax Total */
             tax_total: string;
             /** Taxes */
             taxes: components["schemas"]["QuoteTax"][];
+            /** Untaxed Total */
+            untaxed_total?: string | null;
+            /** Way */
+            way?: string | null;
+            /**
+             * Ways
+             * @default []
+             */
+            ways: components["schemas"]["WayView"][];
         };
         /**
          * RecoveryCodes
@@ -2222,6 +2663,73 @@ export interface components {
             note: string;
             /** Number */
             number: number;
+        };
+        /**
+         * ReportRow
+         * @description What was sold and taxed in a currency at a place, under a tax, rate and treatment.
+         */
+        ReportRow: {
+            /** Currency */
+            currency: string;
+            /** Name */
+            name: string;
+            /** Net */
+            net: string;
+            /** Orders */
+            orders: number;
+            /** Place */
+            place: string;
+            /** Place Name */
+            place_name: string;
+            /** Rate */
+            rate: string;
+            /** Tax */
+            tax: string;
+            /** Treatment */
+            treatment: string;
+        };
+        /**
+         * ReportTotal
+         * @description What a currency comes to, and what its orders come to: the two are the same to the cent.
+         */
+        ReportTotal: {
+            /** Currency */
+            currency: string;
+            /** Net */
+            net: string;
+            /** Orders */
+            orders: number;
+            /** Paid */
+            paid: string;
+            /** Tax */
+            tax: string;
+            /** Total */
+            total: string;
+        };
+        /**
+         * ReportView
+         * @description The tax report of a period.
+         */
+        ReportView: {
+            /**
+             * First
+             * Format: date
+             */
+            first: string;
+            /**
+             * Last
+             * Format: date
+             */
+            last: string;
+            /**
+             * Mode
+             * @enum {string}
+             */
+            mode: "test" | "live";
+            /** Rows */
+            rows: components["schemas"]["ReportRow"][];
+            /** Totals */
+            totals: components["schemas"]["ReportTotal"][];
         };
         /**
          * ResumeRequest
@@ -2424,7 +2932,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "line" | "discount" | "tax" | "due" | "later" | "fee" | "keep";
+            kind: "line" | "discount" | "delivery" | "untaxed" | "tax" | "due" | "later" | "fee" | "keep";
             /** Label */
             label: string;
             /** Reasons */
@@ -2526,12 +3034,47 @@ export interface components {
             members: components["schemas"]["MemberView"][];
         };
         /**
+         * ThresholdView
+         * @description What was sold across EU borders to consumers, net, in EUR, in the live book.
+         */
+        ThresholdView: {
+            /** Counts */
+            counts: boolean;
+            /** Last Year */
+            last_year: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "below" | "near" | "above";
+            /** This Year */
+            this_year: string;
+        };
+        /**
          * Touched
          * @description How many parts were touched.
          */
         Touched: {
             /** Parts */
             parts: number;
+        };
+        /**
+         * TreatmentsView
+         * @description The map of treatments on a day.
+         */
+        TreatmentsView: {
+            /** Kinds */
+            kinds: components["schemas"]["KindView"][];
+            /** Missing */
+            missing: components["schemas"]["MissingView"][];
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /** Rows */
+            rows: components["schemas"]["MapRowView"][];
+            threshold: components["schemas"]["ThresholdView"] | null;
         };
         /**
          * TriedName
@@ -2617,6 +3160,20 @@ export interface components {
             /** Visit */
             visit: string;
         };
+        /**
+         * WayView
+         * @description A way of delivery that can be chosen, and what it costs.
+         */
+        WayView: {
+            /** Amount */
+            amount: string;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Pick Up */
+            pick_up: boolean;
+        };
     };
     responses: never;
     parameters: never;
@@ -2626,6 +3183,46 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    address_form: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                country: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AddressFormView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     pay: {
         parameters: {
             query?: never;
@@ -2772,6 +3369,48 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Resumed"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    tax_number: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NumberRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NumberView"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -3773,6 +4412,50 @@ export interface operations {
             };
         };
     };
+    parcel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ParcelRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ParcelView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     list_parts: {
         parameters: {
             query?: {
@@ -4662,6 +5345,132 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TapesView"] | null;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    report: {
+        parameters: {
+            query: {
+                mode: "test" | "live";
+                first: string;
+                last: string;
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    report_csv: {
+        parameters: {
+            query: {
+                mode: "test" | "live";
+                first: string;
+                last: string;
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    treatments: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TreatmentsView"];
                 };
             };
             /** @description Unprocessable Entity */

@@ -1,0 +1,227 @@
+// The fields of the checkout, with their labels above and what is wrong beneath.
+import { useId } from "react";
+
+import type { Schemas } from "../api/client";
+import type { Counter } from "./boot";
+import type { AddressForm } from "./forms";
+import type { Address, ParcelTo } from "./kept";
+import { Group, WayList } from "./Choose";
+import { Framed } from "./look";
+
+interface FieldProps {
+  label: string;
+  name: string;
+  value: string;
+  problem: string | undefined;
+  onChange: (value: string) => void;
+  type?: string;
+  autoComplete?: string;
+  required?: boolean;
+  about?: string | undefined;
+  onLeave?: () => void;
+}
+
+export function TextField({
+  label,
+  name,
+  value,
+  problem,
+  onChange,
+  type = "text",
+  autoComplete,
+  required = true,
+  about,
+  onLeave,
+}: FieldProps) {
+  const id = useId();
+  return (
+    <Framed>
+      <label htmlFor={id}>
+        {label}
+        {required ? null : <span className="soft"> (if you like)</span>}
+      </label>
+      <input
+        id={id}
+        name={name}
+        type={type}
+        autoComplete={autoComplete}
+        value={value}
+        required={required}
+        aria-invalid={Boolean(problem)}
+        aria-describedby={problem || about ? `${id}-about` : undefined}
+        onChange={(event) => onChange(event.target.value)}
+        onBlur={onLeave}
+      />
+      {problem || about ? (
+        <span className={problem ? "problem" : "lead"} id={`${id}-about`}>
+          {problem ?? about}
+        </span>
+      ) : null}
+    </Framed>
+  );
+}
+
+interface ChoiceProps {
+  label: string;
+  name: string;
+  value: string;
+  options: readonly (readonly [string, string])[];
+  problem: string | undefined;
+  onChange: (value: string) => void;
+  autoComplete?: string;
+  about?: string | undefined;
+  empty?: string;
+}
+
+export function ChoiceField({
+  label,
+  name,
+  value,
+  options,
+  problem,
+  onChange,
+  autoComplete,
+  about,
+  empty,
+}: ChoiceProps) {
+  const id = useId();
+  return (
+    <Framed>
+      <label htmlFor={id}>{label}</label>
+      <select
+        id={id}
+        name={name}
+        autoComplete={autoComplete}
+        value={value}
+        aria-invalid={Boolean(problem)}
+        aria-describedby={problem || about ? `${id}-about` : undefined}
+        onChange={(event) => onChange(event.target.value)}
+      >
+        {empty !== undefined ? <option value="">{empty}</option> : null}
+        {options.map(([code, words]) => (
+          <option key={code} value={code}>
+            {words}
+          </option>
+        ))}
+      </select>
+      {problem || about ? (
+        <span className={problem ? "problem" : "lead"} id={`${id}-about`}>
+          {problem ?? about}
+        </span>
+      ) : null}
+    </Framed>
+  );
+}
+
+export function CountryField({
+  countries,
+  name = "country",
+  value,
+  problem,
+  about,
+  onChange,
+}: {
+  countries: Counter["countries"];
+  name?: string;
+  value: string;
+  problem: string | undefined;
+  about?: string | undefined;
+  onChange: (value: string) => void;
+}) {
+  return (
+    <ChoiceField
+      label="Country"
+      name={name}
+      autoComplete="country"
+      value={value}
+      options={countries.map((one) => [one.code, one.name] as const)}
+      problem={problem}
+      about={about}
+      onChange={onChange}
+    />
+  );
+}
+
+/** An address as its country writes it; `only` leaves out what need not be known. */
+export function AddressFields({
+  form,
+  where,
+  value,
+  only,
+  problem,
+  onChange,
+}: {
+  form: AddressForm;
+  where: "address" | "deliver_to";
+  value: Address;
+  only?: readonly string[];
+  problem: (field: string) => string | undefined;
+  onChange: (part: Partial<Address>) => void;
+}) {
+  const group = where === "deliver_to" ? "shipping" : "billing";
+  return (
+    <>
+      {form.fields
+        .filter((field) => !only || only.includes(field.name))
+        .map((field) => {
+          const key = field.name as keyof Address;
+          const common = {
+            label: field.label,
+            name: `${where}.${field.name}`,
+            value: value[key] ?? "",
+            problem: problem(`${where}.${field.name}`),
+            autoComplete: `${group} ${field.autocomplete === "street-address" ? "address-line1" : field.autocomplete}`,
+            onChange: (text: string) => onChange({ [key]: text }),
+          };
+          return field.choices.length ? (
+            <ChoiceField
+              key={field.name}
+              {...common}
+              options={field.choices.map((one) => [one.code, one.name] as const)}
+              empty="Choose …"
+            />
+          ) : (
+            <TextField
+              key={field.name}
+              {...common}
+              required={field.required || Boolean(only)}
+              about={field.example ? `As in ${field.example}` : undefined}
+            />
+          );
+        })}
+    </>
+  );
+}
+
+/** The ways of delivery, each with what it costs. */
+export function Ways({
+  ways,
+  way,
+  currency,
+  onChange,
+}: {
+  ways: Schemas["WayView"][];
+  way: string | null;
+  currency: (amount: string) => string;
+  onChange: (way: string) => void;
+}) {
+  return (
+    <Group>
+      <legend>How it comes to you</legend>
+      <WayList>
+        {ways.map((one) => (
+          <label key={one.id}>
+            <input type="radio" name="delivery" checked={one.id === way} onChange={() => onChange(one.id)} />
+            <span>
+              <span className="name">{one.name}</span>
+              <br />
+              <span className="words">{/^0(\.0+)?$/.test(one.amount) ? "free" : currency(one.amount)}</span>
+            </span>
+          </label>
+        ))}
+      </WayList>
+    </Group>
+  );
+}
+
+export const emptyParcel = (country: string): ParcelTo => ({ name: "", country });
