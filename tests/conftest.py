@@ -124,21 +124,27 @@ class Cards:
 
 @pytest.fixture(scope="session")
 def cards() -> Iterator[Cards]:
-    """The stand-in gateway as a process of its own."""
+    """The stand-in gateway, and the stand-in look-up of tax numbers, as processes of their own."""
     folder = own_folder("cards")
     installation = Installation(
-        folder, Ports(web=any_free(), cards=any_free(), website=1, postgres=1), slow_seconds=SLOW_SECONDS
+        folder,
+        Ports(web=any_free(), cards=any_free(), numbers=any_free(), website=1, postgres=1),
+        slow_seconds=SLOW_SECONDS,
     )
-    part = installation.cards()
-    with part.log.open("wb") as log:
-        process = subprocess.Popen(part.command, env=part.environment, stdout=log, stderr=log)
+    processes = []
+    for part in (installation.cards(), installation.numbers()):
+        with part.log.open("wb") as log:
+            processes.append(subprocess.Popen(part.command, env=part.environment, stdout=log, stderr=log))
     url = f"http://127.0.0.1:{installation.ports.cards}"
     wait_for(f"{url}/health")
+    wait_for(f"http://127.0.0.1:{installation.ports.numbers}/health")
     try:
         yield Cards(url, installation.secrets, installation)
     finally:
-        process.terminate()
-        process.wait(timeout=10)
+        for process in processes:
+            process.terminate()
+        for process in processes:
+            process.wait(timeout=10)
         shutil.rmtree(folder, ignore_errors=True)
 
 
@@ -187,6 +193,7 @@ def settings_for(database: Database, cards: Cards) -> Settings:
         events_url="http://127.0.0.1:9",
         gateways={"standin-cards": Reach(cards.url, "http://cards.localhost:8401")},
         stand_in_origins=("http://ostrel.localhost:8403",),
+        tax_numbers_url=f"http://127.0.0.1:{cards.installation.ports.numbers}",
     )
 
 

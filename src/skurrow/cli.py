@@ -5,12 +5,13 @@ from __future__ import annotations
 import json
 import sys
 from collections.abc import Callable
-from datetime import datetime
+from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
 import click
 
+from skurrow.core import rates
 from skurrow.core.check import check_text
 from skurrow.core.edition import Edition, compile_site
 from skurrow.core.order import QuoteRefused, read_order
@@ -89,6 +90,35 @@ def schedule_command(file: Path, order: Path, until: datetime) -> None:
     """List every charge of an ORDER (JSON, - for standard input) under a site FILE up to a day, as JSON."""
     edition = _edition(file)
     _print(_answered(lambda: schedule(edition, read_order(_json(_read(order))), until.date())))
+
+
+@main.command("rates")
+@click.argument("places", nargs=-1)
+@click.option("--on", type=click.DateTime(["%Y-%m-%d"]), help="As of a day, as in 2026-07-01; else today.")
+def rates_command(places: tuple[str, ...], on: datetime | None) -> None:
+    """Check the shipped tax tables for gaps and overlaps, and say how old they are.
+
+    With PLACES, as in NL PT-20, list their rates on a day with where each comes from. Ends with 2 where something is
+    wrong with the tables.
+    """
+    day = (on or datetime.now(UTC)).date()
+    listed = rates.shipped()
+    for rate in listed:
+        if rate.place in places and rate.counts_on(day):
+            since = f"since {rate.from_}" if rate.from_ else ""
+            how = "" if rate.checked else ", from memory"
+            percent = f"{(rate.rate * 100).normalize():f} %"
+            click.echo(f"{rate.place} {rate.counts_as}: {rate.name} {percent} {since}{how}. {rate.source}")
+    found = list(rates.doubts(listed))
+    for doubt in found:
+        click.echo(f"{doubt.place}, {doubt.counts_as}: {doubt.words}.")
+    rows = len({(rate.place, rate.counts_as) for rate in listed})
+    click.echo(f"{len(listed)} rates in {rows} rows; {len(found) or 'no'} gaps and overlaps.")
+    for key, source in rates.sources().items():
+        age = (day - source.as_of).days
+        checked = "compared" if source.checked else "from memory"
+        click.echo(f"  {key}: as of {source.as_of}, {age} days old, {checked}. {source.title}")
+    sys.exit(WRONG_INPUT if found else 0)
 
 
 @main.command("schema")

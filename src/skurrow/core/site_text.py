@@ -77,7 +77,18 @@ def _styled(value: Any, owner: str, depth: int) -> Any:
     return value
 
 
-_LISTED = {"currencies", "products", "prices", "coupons", "checkouts", "stand_in_buyers", "rates", "registrations"}
+_LISTED = {
+    "currencies",
+    "products",
+    "prices",
+    "coupons",
+    "checkouts",
+    "stand_in_buyers",
+    "rates",
+    "registrations",
+    "zones",
+    "methods",
+}
 """Lists with an entry a line, however short."""
 
 

@@ -28,13 +28,26 @@ def work_order(edition: Edition, connected_modes: Collection[str], orders_seen: 
     return [
         Stage("products", "ready" if products else "not_begun", _count(products, "product")),
         _payments(connected_modes),
-        Stage("tax-and-delivery", "later", f"home rate, {edition.site.site.country}"),
+        _tax_and_delivery(edition),
         Stage("checkouts", _begun(checkouts, sellable), _count(checkouts, "checkout")),
         Stage("on-the-site", _begun(checkouts, orders_seen), "bought from" if orders_seen else "no sale yet"),
         Stage("routes", "later", "not built yet"),
         Stage("rehearsals", "later", "not built yet"),
         Stage("orders", "in_work" if orders_seen else "not_begun", "test book" if orders_seen else "none yet"),
     ]
+
+
+def _tax_and_delivery(edition: Edition) -> Stage:
+    tax, home = edition.site.tax, edition.site.site.country
+    if tax.exempt is not None:
+        words = "no tax charged"
+    else:
+        abroad = [one.scheme or one.place for one in tax.registrations if one.place != home]
+        words = f"{home} and {len(abroad)} more" if abroad else f"{home} only"
+    sends = bool(edition.zones.all)
+    goods = any(product.kind == "goods" for product in edition.site.products)
+    words += ", parcels" if sends else ", nothing sent" if goods else ""
+    return Stage("tax-and-delivery", "ready" if sends or not goods else "in_work", words)
 
 
 def _payments(modes: Collection[str]) -> Stage:

@@ -53,7 +53,14 @@ def main() -> None:
     parser = argparse.ArgumentParser(description="The stand-in look-up of tax numbers.")
     parser.add_argument("--port", type=int, required=True)
     arguments = parser.parse_args()
-    uvicorn.run(make_app(), host="127.0.0.1", port=arguments.port, log_level="warning", access_log=False)
+    uvicorn.run(
+        make_app(),
+        host="127.0.0.1",
+        port=arguments.port,
+        log_level="warning",
+        access_log=False,
+        timeout_graceful_shutdown=1,
+    )
 
 
 if __name__ == "__main__":

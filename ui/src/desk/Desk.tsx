@@ -7,6 +7,9 @@ import { Account } from "./Account";
 import { Checkouts } from "./Checkouts";
 import { Coupons } from "./Coupons";
 import { Currencies } from "./Currencies";
+import { Delivery } from "./Delivery";
+import { Tax } from "./Tax";
+import { TaxReport } from "./TaxReport";
 import { Frame } from "./Frame";
 import { History } from "./History";
 import { Invited } from "./Invited";
@@ -82,7 +85,9 @@ function SignedIn() {
         <Route path="products-csv" element={<ProductsCsv />} />
         <Route path="site-file" element={<SiteFile />} />
         <Route path="payments" element={<Payments />} />
-        <Route path="tax-and-delivery" element={<Later stage="tax-and-delivery" />} />
+        <Route path="tax-and-delivery" element={<Tax />} />
+        <Route path="delivery" element={<Delivery />} />
+        <Route path="tax-report" element={<TaxReport />} />
         <Route path="checkouts/:id?" element={<Checkouts />} />
         <Route path="on-the-site" element={<OnTheSite />} />
         <Route path="routes" element={<Later stage="routes" />} />

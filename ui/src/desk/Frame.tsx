@@ -19,7 +19,7 @@ import { LastSale, useLive, type LiveState } from "./live";
 import { To, useGo } from "./places";
 import { useSite } from "./queries";
 import { openSaver, sendAll, useWaitingEdits } from "./savers";
-import { PRODUCT_ROOMS, STAGES } from "./stages";
+import { ROOMS_OF, STAGES } from "./stages";
 import { TapeState, useRoll, useTape } from "./tapeState";
 import { focusWhenThere } from "./arrival";
 import { TellingRoom, useTell } from "./told";
@@ -359,7 +359,7 @@ function Stage({
 }) {
   const stage = stages.find((one) => one.stage === name);
   const { pathname } = useLocation();
-  const rooms = name === "products" ? ["products", ...PRODUCT_ROOMS.map(([path]) => path)] : [name];
+  const rooms = ROOMS_OF[name] ?? [name];
   const here = rooms.includes(pathname.split("/")[3] ?? "");
   return (
     <li>

@@ -2,10 +2,6 @@ import { Empty } from "../kit/Empty";
 import { Sheet } from "../kit/Sheet";
 
 const WORDS = {
-  "tax-and-delivery": [
-    "Tax and delivery",
-    "Here you will say where the seller is registered, see each country's treatment with its reason, and set what sending costs. Today every sale is taxed at home, and sales that would need another rule are refused.",
-  ],
   routes: [
     "Routes",
     "Here the way of a buyer will be drawn as a line: page, checkout, offer, and the confirmation page where each order lands.",

@@ -3,7 +3,7 @@ import { styled } from "styled-components";
 import { useLocation, useParams } from "react-router";
 
 import { To } from "./places";
-import { PRODUCT_ROOMS } from "./stages";
+import { PRODUCT_ROOMS, TAX_ROOMS } from "./stages";
 
 const Line = styled.nav`
   display: flex;
@@ -47,14 +47,17 @@ export const WithRooms = styled.div`
   }
 `;
 
-const ROOMS = [["products", "Products"], ...PRODUCT_ROOMS] as const;
+const OF_PRODUCTS = [["products", "Products"], ...PRODUCT_ROOMS] as const;
 
-export function ProductRooms() {
+export const ProductRooms = () => <Rooms of="Products" rooms={OF_PRODUCTS} />;
+export const TaxRooms = () => <Rooms of="Tax and delivery" rooms={TAX_ROOMS} />;
+
+function Rooms({ of, rooms }: { of: string; rooms: readonly (readonly [string, string])[] }) {
   const { site: code = "" } = useParams();
   const here = useLocation().pathname.split("/")[3];
   return (
-    <Line aria-label="Rooms of Products">
-      {ROOMS.map(([path, name]) => (
+    <Line aria-label={`Rooms of ${of}`}>
+      {rooms.map(([path, name]) => (
         <To key={path} to={`/s/${code}/${path}`} aria-current={here === path ? "page" : undefined}>
           {name}
         </To>

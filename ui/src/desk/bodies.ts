@@ -86,6 +86,57 @@ export interface CouponBody {
   [other: string]: unknown;
 }
 
+export interface RegistrationBody {
+  place?: string;
+  scheme?: "EU-OSS";
+  from?: string;
+  until?: string;
+  [other: string]: unknown;
+}
+
+export interface OwnRateBody {
+  place: string;
+  postal_prefix?: string;
+  counts_as?: string;
+  name: string;
+  rate: string;
+  [other: string]: unknown;
+}
+
+export interface TaxBody {
+  included?: boolean;
+  exempt?: { sentence: string };
+  when_untaxed?: "deduct" | "keep";
+  rounding?: "line" | "rate";
+  business_proof?: "confirmed" | "well_formed";
+  registrations?: RegistrationBody[];
+  rates?: OwnRateBody[];
+  [other: string]: unknown;
+}
+
+export interface MethodBody {
+  id: string;
+  name: string;
+  amount?: Amounts;
+  each?: Amounts;
+  by_weight?: { up_to_g: number | string; amount: Amounts }[];
+  by_value?: { up_to?: Amounts; amount: Amounts }[];
+  free_from?: Amounts;
+  pick_up?: boolean;
+  [other: string]: unknown;
+}
+
+export interface ZoneBody {
+  name: string;
+  places: string[];
+  methods?: MethodBody[];
+  [other: string]: unknown;
+}
+
+export interface DeliveryBody {
+  zones?: ZoneBody[];
+}
+
 export interface CurrencyBody {
   code: string;
   rate?: string;

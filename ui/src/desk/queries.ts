@@ -51,6 +51,24 @@ export const prices = (code: string, search: string) =>
     placeholderData: (old: Schemas["PriceAmounts"][] | undefined) => old,
   });
 
+export const treatments = (code: string, change: number) =>
+  queryOptions({
+    queryKey: ["site", code, "treatments", change],
+    queryFn: () => data(api.GET("/desk/api/sites/{site}/treatments", { params: { path: { site: code } } })),
+    placeholderData: (old: Schemas["TreatmentsView"] | undefined) => old,
+  });
+
+export const taxReport = (code: string, mode: Mode, first: string, last: string) =>
+  queryOptions({
+    queryKey: ["site", code, "tax-report", mode, first, last],
+    queryFn: () =>
+      data(
+        api.GET("/desk/api/sites/{site}/tax-report", {
+          params: { path: { site: code }, query: { mode, first, last } },
+        }),
+      ),
+  });
+
 export const stock = (code: string, product: string) =>
   queryOptions({
     queryKey: ["site", code, "stock", product],

@@ -18,4 +18,17 @@ export const PRODUCT_ROOMS = [
   ["site-file", "Site file"],
 ] as const;
 
+/** The rooms of the stage Tax and delivery. */
+export const TAX_ROOMS = [
+  ["tax-and-delivery", "Tax"],
+  ["delivery", "Delivery"],
+  ["tax-report", "Report"],
+] as const;
+
+/** The rooms of the stages that have several. */
+export const ROOMS_OF: Record<string, readonly string[]> = {
+  products: ["products", ...PRODUCT_ROOMS.map(([path]) => path)],
+  "tax-and-delivery": TAX_ROOMS.map(([path]) => path),
+};
+
 export type StageName = (typeof STAGES)[number][0];

@@ -162,7 +162,7 @@ async def treatments(site: Site, context: Means) -> TreatmentsView:
             KindView(kind=w.kind, counts_as=w.counts_as, held_in=w.held_in, words=_kind_words(*w))
             for w in found.map.kinds
         ],
-        rows=[_row_view(row) for row in found.map.rows],
+        rows=_by_name([_row_view(row) for row in found.map.rows]),
         missing=[MissingView(code=one.code, words=one.words, places=list(one.places)) for one in found.map.missing],
         threshold=near
         and ThresholdView.model_validate(
@@ -251,6 +251,12 @@ def _kind_words(kind: str, counts_as: str, held_in: str | None) -> str:
     if kind == "event":
         words = f"Event in {_place_name(held_in)}" if held_in else "Event online"
     return words if counts_as == "standard" else f"{words}, {counts_as}"
+
+
+def _by_name(rows: list[MapRowView]) -> list[MapRowView]:
+    """The countries of the European Union by their names; the other groups in their order."""
+    eu = iter(sorted((row for row in rows if row.group == "eu"), key=lambda row: row.name))
+    return [next(eu) if row.group == "eu" else row for row in rows]
 
 
 def _row_view(row: MapRow) -> MapRowView:

@@ -2120,7 +2120,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "site" | "currencies" | "tax" | "product" | "coupon" | "checkout" | "stand_in_buyer";
+            kind: "site" | "currencies" | "tax" | "delivery" | "product" | "coupon" | "checkout" | "stand_in_buyer";
         };
         /**
          * PartChangeView
@@ -4505,7 +4505,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                kind: "site" | "currencies" | "tax" | "product" | "coupon" | "checkout" | "stand_in_buyer";
+                kind: "site" | "currencies" | "tax" | "delivery" | "product" | "coupon" | "checkout" | "stand_in_buyer";
                 part_id: string;
                 site: string;
             };
@@ -4547,7 +4547,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                kind: "site" | "currencies" | "tax" | "product" | "coupon" | "checkout" | "stand_in_buyer";
+                kind: "site" | "currencies" | "tax" | "delivery" | "product" | "coupon" | "checkout" | "stand_in_buyer";
                 part_id: string;
                 site: string;
             };
