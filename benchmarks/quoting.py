@@ -4,6 +4,7 @@ Decimal sums of every amount shown."""
 from __future__ import annotations
 
 import json
+from collections.abc import Callable
 from decimal import Decimal
 from typing import Any
 
@@ -11,6 +12,7 @@ from pydantic import BaseModel
 from pydantic_core import to_json
 
 from benchmarks.measure import Result, side_by_side
+from skurrow.core import site_file, site_text
 from skurrow.core.check import check_text
 from skurrow.core.edition import compile_site
 from skurrow.core.order import Order, read_order
@@ -34,6 +36,7 @@ class _Line(BaseModel):
     tax: str
     total: str
     reasons: list[dict[str, str]]
+    taxed: dict[str, str | dict[str, str]]
 
 
 class _Later(BaseModel):
@@ -42,6 +45,7 @@ class _Later(BaseModel):
     net: str
     tax: str
     total: str
+    delivery: str | None = None
     reasons: list[dict[str, str]]
 
 
@@ -59,10 +63,12 @@ class _Written(BaseModel):
     format: str
     currency: str
     lines: list[_Line]
-    delivery: None
+    tax_included: bool
+    delivery: dict[str, str]
     taxes: list[_Tax]
     discounts: list[dict[str, str]]
     discount_total: str
+    untaxed_total: str
     tax_total: str
     due_today: str
     later: list[_Later]
@@ -71,14 +77,15 @@ class _Written(BaseModel):
 
 
 def order(lines: int = 5) -> dict[str, Any]:
-    """An order of so many lines, with coupons, a monthly parcel and a trial."""
+    """An order of so many lines, with coupons, a monthly parcel by post and a trial."""
     items = [{"price": PRICES[n % len(PRICES)], "quantity": 1} for n in range(lines)]
     return {
         "at": "2026-11-24T10:00:00Z",
         "currency": "EUR",
         "items": items,
         "coupons": COUPONS,
-        "buyer": {"country": "NL"},
+        "delivery": "post",
+        "buyer": {"country": "NL", "postal_code": "3511 LX"},
     }
 
 
@@ -101,7 +108,7 @@ def run(rounds: int) -> list[Result]:
             sum(Decimal(tax.amount) for tax in written.taxes)
             for day in written.later:
                 Decimal(day.net) + Decimal(day.tax)
-            return written.model_dump_json()
+            return written.model_dump_json(exclude_unset=True)
 
         assert json.loads(ours()) == json.loads(floor())
         mine, its, ratio = side_by_side(ours, floor, rounds, calls)
@@ -119,4 +126,25 @@ def run(rounds: int) -> list[Result]:
                     1.1,
                 )
             )
-    return results
+    return [*results, _checking(rounds)]
+
+
+def _checking(rounds: int) -> Result:
+    """Checking and compiling a site file, a product: 2,000 products against 250."""
+    texts = {count: _site_of(count) for count in (2000, 250)}
+
+    def check(count: int) -> Callable[[], object]:
+        return lambda: compile_site(check_text(texts[count]))
+
+    many, few, ratio = side_by_side(check(2000), check(250), max(2, rounds // 5), 1)
+    name = "a product of a file of 2,000 against 250"
+    return Result(name, f"{many / 2000 * 1e6:.0f} µs", f"{few / 250 * 1e6:.0f} µs", ratio * 250 / 2000, 1.3)
+
+
+def _site_of(products: int) -> str:
+    data = site_file.read((ROOT / "demo" / "site.yaml").read_text()).data
+    kit = next(one for one in data["products"] if one["id"] == "linen-thread")
+    for n in range(products):
+        price = {**kit["prices"][0], "id": f"thread-{n}"}
+        data["products"].append({**kit, "id": f"thread-{n}", "prices": [price]})
+    return site_text.write(data)

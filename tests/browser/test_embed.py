@@ -104,6 +104,7 @@ def test_with_a_modifier_the_link_stays_a_link(page: Page, running: Running) -> 
 
 def test_enter_in_the_card_fields_pays(page: Page, running: Running) -> None:
     counter = open_over_page(page, running)
+    counter.get_by_label("Collect it in Deventer").check()
     counter.get_by_label("Email").fill("enter@example.org")
     counter.get_by_label("Name", exact=True).fill("Enter")
     type_card(counter, "9100246810121409")

@@ -65,7 +65,11 @@ def test_a_variant_a_number_and_a_coupon_are_chosen_and_paid(
     expect(page.get_by_text("EUR 86.40")).to_be_visible()
     ((total, wanted),) = running.rows("select total, wanted from orders where buyer->>'email' = %s", email)
     assert total == 8640
-    assert wanted == {"items": [{"price": "kit", "quantity": 2, "variant": "chalk"}], "coupons": ["BIND10"]}
+    assert wanted == {
+        "items": [{"price": "kit", "quantity": 2, "variant": "chalk"}],
+        "coupons": ["BIND10"],
+        "delivery": "collect",
+    }
 
 
 def test_what_is_paid_again_and_again_shows_every_date_before_the_button(
@@ -88,7 +92,7 @@ def test_what_is_paid_again_and_again_shows_every_date_before_the_button(
 def test_a_link_brings_a_coupon_along(buyer: BrowserContext, running: Running) -> None:
     page = buyer.new_page()
     page.goto(checkout_url(running) + "?coupon=BIND10")
-    expect(page.locator("dl")).to_contain_text("EUR 43.20")
+    expect(page.locator("dl")).to_contain_text("EUR 48.15")
 
 
 def test_the_last_piece_is_sold_and_then_it_is_sold_out(
@@ -169,7 +173,7 @@ def test_amounts_are_ink_where_they_are_typed_and_pencil_where_they_are_converte
     dollars.fill("29.50")
     expect_saved(desk)
     desk.get_by_label("Currency", exact=True).select_option("USD")
-    expect(desk.locator("[aria-label^='Tape for'] li.due")).to_contain_text("USD 29.50")
+    expect(desk.locator("[aria-label^='Tape for'] li.due")).to_contain_text("USD 42.17")
     dollars.fill("")
     expect_saved(desk)
     go(desk, workshop, "currencies")

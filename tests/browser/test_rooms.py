@@ -241,7 +241,7 @@ def test_it_fits_a_narrow_window_and_four_hundred_percent(workshop: Running, bro
         wide[path] = page.evaluate("document.documentElement.scrollWidth")
     assert {sheet: width for sheet, width in wide.items() if width > 320} == {}
     go(page, workshop, "products/coptic-kit")
-    page.get_by_role("button", name="Tape · EUR 48.00").click()
+    page.get_by_role("button", name="Tape · EUR 52.95").click()
     expect(page.get_by_role("region", name="Tape for Consumer, Utrecht")).to_be_visible()
     page.keyboard.press("Escape")
     expect(page.get_by_role("region", name="Tape for Consumer, Utrecht")).to_be_hidden()

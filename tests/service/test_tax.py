@@ -213,6 +213,9 @@ async def test_the_threshold_of_sales_across_the_eu_is_watched_in_the_live_book(
         near = (await tax.tax_map(shop.context, shop.site_id)).threshold
         assert near is not None
         states.append((near.this_year, near.last_year, near.state))
+        remarks = await tax.before_release(shop.context, shop.site_id)
+        wrong = [one.wrong for one in remarks if "across EU borders" in one.words]
+        assert wrong == {"below": [], "near": [False], "above": [True]}[near.state]
     assert states == [
         ("0.00", "0.00", "below"),
         ("4132.23", "0.00", "below"),

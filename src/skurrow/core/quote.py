@@ -183,12 +183,15 @@ class Quote:
         }
 
     def _later_json(self) -> list[dict[str, Any]]:
-        return [{"on": day.on.isoformat(), **self._day_json(day)} for day in self.later]
+        alike: dict[int, dict[str, Any]] = {}
+        return [{"on": day.on.isoformat(), **self._day_json(day, alike)} for day in self.later]
 
-    def _day_json(self, day: DayCharge) -> dict[str, Any]:
-        """A later charge but its day. Of one line it is the same whoever orders that, and written once."""
+    def _day_json(self, day: DayCharge, alike: dict[int, dict[str, Any]]) -> dict[str, Any]:
+        """A later charge but its day. Of one line it is the same whoever orders that, and written once; days of one
+        order that are `alike` share their parts."""
         if len(day.due) > 1 or day.sent is not None:
-            return self._day_written(day)
+            key = id(day.due)
+            return alike[key] if key in alike else alike.setdefault(key, self._day_written(day))
         part = day.due[0]
         if part.written is None:
             part.written = self._day_written(day)

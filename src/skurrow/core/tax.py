@@ -11,7 +11,7 @@ from __future__ import annotations
 
 from bisect import bisect_right
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import date, timedelta
 from decimal import Decimal
 from functools import lru_cache
@@ -75,15 +75,15 @@ class Ruling:
     limit: tuple[str, int, bool] | None = None
     above: Ruling | None = None
 
-    @property
-    def signature(self) -> tuple[object, ...]:
-        """All of it that amounts depend on."""
-        return tuple([levy.ratio for levy in self.levies]), self.deduct
+    signature: tuple[object, ...] = field(init=False)
+    """All of it that amounts depend on."""
+    rate: Ratio = field(init=False)
+    """All levies together."""
 
-    @property
-    def rate(self) -> Ratio:
-        """All levies together."""
-        return _together(tuple([levy.ratio for levy in self.levies]))
+    def __post_init__(self) -> None:
+        ratios = tuple([levy.ratio for levy in self.levies])
+        object.__setattr__(self, "signature", (ratios, self.deduct))
+        object.__setattr__(self, "rate", _together(ratios))
 
     def included(self, amount: int) -> list[int]:
         """Each levy's tax in an amount that includes all: round(total × Σr / (1 + Σr)), shared by rate."""

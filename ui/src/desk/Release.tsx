@@ -21,6 +21,7 @@ const KINDS: Record<string, string> = {
   site: "Site",
   currencies: "Currencies",
   tax: "Tax",
+  delivery: "Delivery",
   product: "Product",
   coupon: "Coupon",
   checkout: "Checkout",
@@ -60,6 +61,11 @@ export function Release() {
           </Notice>
         ) : (
           <>
+            {found.remarks.map((one) => (
+              <Notice key={one.words} kind={one.wrong ? "error" : "attention"}>
+                {one.words}
+              </Notice>
+            ))}
             <Press code={code} site={site} found={found} back={back} />
             <Parts found={found} />
             <Buyers found={found} />

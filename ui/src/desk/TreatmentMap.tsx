@@ -138,7 +138,13 @@ export function TreatmentMap({ map }: { map: Map }) {
         <legend className="hidden">Who buys</legend>
         {(["consumer", "business"] as const).map((one) => (
           <label key={one} style={{ display: "flex", gap: 8, alignItems: "center" }}>
-            <input type="radio" name="who" style={{ accentColor: "var(--verdigris)" }} checked={who === one} onChange={() => setWho(one)} />
+            <input
+              type="radio"
+              name="who"
+              style={{ accentColor: "var(--verdigris)" }}
+              checked={who === one}
+              onChange={() => setWho(one)}
+            />
             {one === "consumer" ? "to consumers" : "to businesses with a valid number"}
           </label>
         ))}

@@ -6,16 +6,18 @@ from datetime import datetime
 from typing import Annotated, Any, Literal
 from uuid import UUID
 
+from babel import Locale
 from fastapi import APIRouter, Query
 from pydantic import BaseModel
 
 from skurrow.core.money import format_amount
-from skurrow.service import books
+from skurrow.service import addresses, books
 from skurrow.store.orders import OrderRow
 from skurrow.web.access import Means, Site
 from skurrow.web.desk.bodies import ModeName
 
 router = APIRouter()
+_NAMES = Locale("en").territories
 
 
 class OrderSummary(BaseModel):
@@ -71,10 +73,27 @@ class EventView(BaseModel):
     body: dict[str, Any]
 
 
+class BoughtBy(BaseModel):
+    """The buyer of an order: where parcels go, line by line, and a business with what was found about its number."""
+
+    country_name: str
+    address: list[str]
+    parcel_to: list[str]
+    delivery: str | None
+    company: str | None
+    tax_number: str | None
+    number_answer: Literal["malformed", "valid", "invalid", "no_answer"] | None
+    number_name: str | None
+    number_reference: str | None
+    seen_in: str | None
+    confirmed: bool
+
+
 class OrderView(OrderSummary):
     """An order with everything that belongs to it; `quote` as it was computed when it was placed."""
 
     checkout: str
+    buyer: BoughtBy
     country: str
     change: int
     release: int | None
@@ -105,6 +124,7 @@ async def show_order(mode: ModeName, code: str, at: Site, context: Means) -> Ord
     return OrderView(
         **_summary(order),
         checkout=order.checkout_id,
+        buyer=_buyer(order),
         country=order.buyer["country"],
         change=order.change,
         release=order.release,
@@ -135,6 +155,29 @@ async def show_order(mode: ModeName, code: str, at: Site, context: Means) -> Ord
             for a in story.attempts
         ],
         events=[EventView(kind=e.kind, at=e.at, body=e.body) for e in story.events],
+    )
+
+
+def _buyer(order: OrderRow) -> BoughtBy:
+    buyer = order.buyer
+    address, parcel = buyer.get("address") or {}, buyer.get("deliver_to")
+    check, evidence = buyer.get("tax_number_check") or {}, buyer.get("evidence") or {}
+    seen = evidence.get("connection")
+    written = addresses.lines(buyer["country"], address, buyer["name"]) if address.get("street") else []
+    sent = order.quote.get("delivery")
+    to = addresses.lines(parcel["country"], parcel, parcel.get("name", "")) if parcel else written if sent else []
+    return BoughtBy(
+        country_name=str(_NAMES.get(buyer["country"], buyer["country"])),
+        address=written,
+        parcel_to=to,
+        delivery=sent["name"] if sent else None,
+        company=buyer.get("company"),
+        tax_number=buyer.get("tax_number"),
+        number_answer=check.get("answer"),
+        number_name=check.get("name"),
+        number_reference=check.get("reference"),
+        seen_in=str(_NAMES.get(seen, seen)) if seen and seen != buyer["country"] else None,
+        confirmed=bool(evidence.get("confirmed")),
     )
 
 

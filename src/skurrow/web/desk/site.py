@@ -9,7 +9,7 @@ from fastapi import APIRouter, status
 from pydantic import BaseModel, Field
 
 from skurrow.core.changes import Difference
-from skurrow.service import configuration, releases
+from skurrow.service import configuration, releases, tax
 from skurrow.service.configuration import SiteState
 from skurrow.store.sites import PartRow, ReleaseRow
 from skurrow.web.access import AtSite, Configuring, Means, Site
@@ -112,6 +112,13 @@ class BuyerReviewView(BaseModel):
     effects: list[EffectView]
 
 
+class RemarkView(BaseModel):
+    """Something to know before real buyers meet this; a `wrong` one has to be put right."""
+
+    words: str
+    wrong: bool
+
+
 class ReviewView(BaseModel):
     """What a release would change. `change` is what was looked through; `more_parts` and `left_out` checkouts were
     too many to be told one by one."""
@@ -121,6 +128,7 @@ class ReviewView(BaseModel):
     more_parts: int
     buyers: list[BuyerReviewView]
     left_out: int
+    remarks: list[RemarkView]
 
 
 class EditView(BaseModel):
@@ -152,7 +160,9 @@ async def show_site(at: Site, context: Means) -> SiteView:
 async def review_release(at: Site, context: Means, release: int | None = None) -> ReviewView:
     """What releasing the draft would change; or, with a number, going back to that release."""
     found = await releases.look_through(context, at.site_id, release)
+    remarks = await tax.before_release(context, at.site_id) if release is None else []
     return ReviewView(
+        remarks=[RemarkView(words=one.words, wrong=one.wrong) for one in remarks],
         change=found.change,
         parts=[
             PartReviewView(

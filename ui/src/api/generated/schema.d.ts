@@ -1179,6 +1179,34 @@ export interface components {
             picture: string;
         };
         /**
+         * BoughtBy
+         * @description The buyer of an order: where parcels go, line by line, and a business with what was found about its number.
+         */
+        BoughtBy: {
+            /** Address */
+            address: string[];
+            /** Company */
+            company: string | null;
+            /** Confirmed */
+            confirmed: boolean;
+            /** Country Name */
+            country_name: string;
+            /** Delivery */
+            delivery: string | null;
+            /** Number Answer */
+            number_answer: ("malformed" | "valid" | "invalid" | "no_answer") | null;
+            /** Number Name */
+            number_name: string | null;
+            /** Number Reference */
+            number_reference: string | null;
+            /** Parcel To */
+            parcel_to: string[];
+            /** Seen In */
+            seen_in: string | null;
+            /** Tax Number */
+            tax_number: string | null;
+        };
+        /**
          * BuyerChoice
          * @description Whom a tape is made out to: the id of a stand-in buyer or "real", with what was changed in place.
          */
@@ -1984,6 +2012,7 @@ export interface components {
             amount: string;
             /** Attempts */
             attempts: components["schemas"]["AttemptView"][];
+            buyer: components["schemas"]["BoughtBy"];
             /** Change */
             change: number;
             /** Charges */
@@ -2665,6 +2694,16 @@ export interface components {
             number: number;
         };
         /**
+         * RemarkView
+         * @description Something to know before real buyers meet this; a `wrong` one has to be put right.
+         */
+        RemarkView: {
+            /** Words */
+            words: string;
+            /** Wrong */
+            wrong: boolean;
+        };
+        /**
          * ReportRow
          * @description What was sold and taxed in a currency at a place, under a tax, rate and treatment.
          */
@@ -2765,6 +2804,8 @@ export interface components {
             more_parts: number;
             /** Parts */
             parts: components["schemas"]["PartReviewView"][];
+            /** Remarks */
+            remarks: components["schemas"]["RemarkView"][];
         };
         /**
          * RoleRequest

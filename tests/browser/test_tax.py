@@ -1,0 +1,179 @@
+"""Tax and delivery through the real interface: what the developer sets up, and what buyers then meet."""
+
+from __future__ import annotations
+
+import re
+import uuid
+
+import pytest
+from playwright.sync_api import Browser, BrowserContext, Page, expect
+
+from tests.browser.conftest import (
+    PHONE,
+    Noted,
+    Running,
+    checkout_url,
+    expect_saved,
+    fill,
+    go,
+    open_context,
+    press_pay,
+    type_card,
+)
+from tests.gateway.test_standin_cards import NUMBERS
+
+
+@pytest.fixture
+def email() -> str:
+    return f"{uuid.uuid4().hex[:10]}@example.org"
+
+
+# -- at the counter ---------------------------------------------------------------------------------------------
+
+
+def test_a_parcel_to_hamburg_its_country_guessed_its_address_checked(
+    browser: Browser, noted: Noted, running: Running, email: str
+) -> None:
+    page = open_context(browser, noted, viewport=PHONE, locale="de-DE").new_page()
+    page.goto(checkout_url(running))
+    summary = page.locator("dl")
+    expect(page.get_by_label("Country")).to_have_value("DE")
+    expect(page.get_by_text("Our guess. Change it if you live elsewhere.")).to_be_visible()
+    expect(summary).to_contain_text("with VAT 19 % (DE)")
+    expect(summary).to_contain_text("EUR 57.50")
+    page.get_by_label("Email").fill(email)
+    page.get_by_label("Name", exact=True).fill("Jonte Brehmer")
+    page.get_by_label("Street and number").fill("Weg 1")
+    page.get_by_label("Postal code").fill("2009")
+    page.get_by_label("City").fill("Hamburg")
+    type_card(page, NUMBERS["approved"])
+    press_pay(page)
+    expect(page.get_by_text("There is no such postal code in this country")).to_be_visible()
+    expect(page.get_by_label("Street and number")).to_have_value("Weg 1")
+    page.get_by_label("Postal code").fill("20095")
+    press_pay(page)
+    expect(page.get_by_role("heading", name="Thank you, Jonte Brehmer")).to_be_visible()
+    expect(page.locator("dl")).to_contain_text("Post")
+    running.charged_once(email)
+
+
+def test_the_form_follows_the_country_and_nothing_typed_is_lost(buyer: BrowserContext, running: Running) -> None:
+    page = buyer.new_page()
+    page.goto(checkout_url(running))
+    page.get_by_label("Street and number").fill("Brink 3")
+    page.get_by_label("Country").select_option("US")
+    expect(page.get_by_label("State")).to_be_visible()
+    expect(page.get_by_label("Street and number")).to_have_value("Brink 3")
+    page.get_by_label("ZIP code").fill("10001")
+    expect(page.get_by_label("State")).to_have_value("NY")
+    page.get_by_label("Country").select_option("JP")
+    expect(page.get_by_label("Prefecture")).to_be_visible()
+    expect(page.get_by_text("Customs may ask whoever receives it for import tax.")).to_be_visible()
+    expect(page.locator("dl")).to_contain_text("less tax, which is not due here")
+    page.get_by_text("Send it to another address").click()
+    expect(page.get_by_label("For whom")).to_be_visible()
+    page.get_by_label("Country").nth(1).select_option("NL")
+    expect(page.locator("dl")).to_contain_text("with VAT 21 % (NL)")
+    page.reload()
+    expect(page.get_by_label("For whom")).to_be_visible()
+
+
+def test_collecting_it_costs_nothing_and_asks_for_no_address(buyer: BrowserContext, running: Running) -> None:
+    page = buyer.new_page()
+    page.goto(checkout_url(running))
+    expect(page.get_by_label("Street and number")).to_be_visible()
+    page.get_by_label("Collect it in Deventer").check()
+    expect(page.get_by_label("Street and number")).to_have_count(0)
+    expect(page.locator("dl")).to_contain_text("EUR 48.00")
+    expect(page.get_by_text("Nothing is sent: collect it from Ostrel Bindery.")).to_be_visible()
+
+
+def test_a_business_with_a_valid_number_pays_no_tax(buyer: BrowserContext, running: Running, email: str) -> None:
+    page = buyer.new_page()
+    page.goto(checkout_url(running, "marbling"))
+    page.get_by_label("Country").select_option("BE")
+    expect(page.locator("dl")).to_contain_text("with VAT 21 % (BE)")
+    page.get_by_label("I buy for a business").check()
+    number = page.get_by_label("VAT number")
+    number.fill("BE0999000031")
+    number.blur()
+    expect(page.get_by_text("This number has a wrong form or a wrong digit.")).to_be_visible()
+    number.fill("BE 0999.000.030")
+    number.blur()
+    expect(page.get_by_text("the number is valid.")).to_be_visible()
+    expect(page.locator("dl")).to_contain_text("EUR 65.29")
+    fill(page, email)
+    press_pay(page)
+    expect(page.get_by_role("heading", name="Thank you")).to_be_visible()
+    running.charged_once(email)
+
+
+# -- at the desk --------------------------------------------------------------------------------------------------
+
+
+def test_the_map_marks_what_an_edit_changed_and_opens_to_the_reason(desk: Page, workshop: Running) -> None:
+    go(desk, workshop, "tax-and-delivery")
+    table = desk.get_by_role("group", name="Map of treatments")
+    germany = table.get_by_role("row", name=re.compile("^Germany"))
+    expect(germany).to_contain_text("19 % DE")
+    germany.get_by_role("button").first.click()
+    expect(desk.get_by_role("status").filter(has_text="Germany, goods")).to_contain_text("one-stop shop")
+    desk.get_by_role("button", name="Take out the EU one-stop shop").click()
+    expect_saved(desk)
+    expect(germany).to_contain_text("21 % NL19 % DE")
+    expect(desk.get_by_text("Consumers across EU borders are taxed at home.")).to_be_visible()
+    desk.get_by_label("Also registered in").select_option("EU-OSS")
+    desk.get_by_role("button", name="Add the registration").click()
+    expect_saved(desk)
+    expect(germany).to_contain_text("19 % DE")
+    desk.get_by_label("to businesses with a valid number").check()
+    expect(germany).to_contain_text("intra-EU")
+
+
+def test_a_registration_that_cannot_be_is_told_beside_it(desk: Page, workshop: Running) -> None:
+    go(desk, workshop, "tax-and-delivery")
+    desk.get_by_label("Also registered in").select_option("AU")
+    desk.get_by_role("button", name="Add the registration").click()
+    told = desk.get_by_role("region", name="Where it is registered").get_by_text("the site does not sell in it")
+    expect(told).to_be_visible()
+    desk.get_by_role("button", name="Take out Australia").click()
+    expect_saved(desk)
+
+
+def test_a_zone_is_added_and_an_address_tried(desk: Page, workshop: Running) -> None:
+    go(desk, workshop, "delivery")
+    tester = desk.get_by_role("region", name="Try an address")
+    expect(tester.get_by_role("row", name=re.compile("^Post"))).to_contain_text("EUR 9.50")
+    desk.get_by_role("button", name="Add a zone").click()
+    zone = desk.get_by_role("region", name="Zone Elsewhere").last
+    zone.get_by_label("Name of the zone").fill("Islands")
+    zone = desk.get_by_role("region", name="Zone Islands")
+    zone.get_by_label("Places of Islands").fill("DE 2749, NL 88")
+    zone.get_by_label("Amount of Post").fill("12.50")
+    expect_saved(desk)
+    tester.get_by_label("Postal code").fill("27498")
+    expect(tester.get_by_role("row", name=re.compile("^Post"))).to_contain_text("EUR 12.50")
+    zone.get_by_label("Places of Islands").fill("XX")
+    expect(zone.get_by_text("is no country, region or beginning of postal codes")).to_be_visible()
+    zone.get_by_role("button", name="Take out the zone Islands").click()
+    expect_saved(desk)
+    tester.get_by_label("Country").select_option("JP")
+    expect(tester.get_by_role("row", name=re.compile("^Post"))).to_contain_text("EUR 19.00")
+
+
+def test_the_report_says_what_was_paid_and_that_it_adds_up(
+    buyer: BrowserContext, developer: Page, running: Running, email: str
+) -> None:
+    page = buyer.new_page()
+    page.goto(checkout_url(running, "marbling"))
+    page.get_by_label("Country").select_option("LU")
+    fill(page, email)
+    press_pay(page)
+    expect(page.get_by_role("heading", name="Thank you")).to_be_visible()
+    go(developer, running, "tax-report")
+    row = developer.get_by_role("row", name=re.compile("^Luxembourg"))
+    expect(row).to_contain_text("VAT 17 %")
+    expect(row).to_contain_text(re.compile("EUR (67.52|135.04)"))
+    expect(developer.get_by_text(re.compile(r"in all; the (\d+ orders were|order was) paid with"))).to_be_visible()
+    developer.get_by_label("Book").select_option("live")
+    expect(developer.get_by_text("Nothing was paid in these days.")).to_be_visible()
