@@ -17,7 +17,12 @@ async def quoted(web: Web, checkout: str = "kit", **more: Any) -> Any:
 
 
 async def test_the_country_is_guessed_from_the_browsers_language_and_said_to_be_a_guess(web: Web) -> None:
-    for language, country, guessed in (("de-AT,de;q=0.9", "AT", True), ("en", "NL", False), ("xx-ZZ", "NL", False)):
+    for language, country, guessed in (
+        ("de-AT,de;q=0.9", "AT", True),
+        ("en", "NL", False),
+        ("en-US,en;q=0.9", "NL", False),
+        ("xx-ZZ", "NL", False),
+    ):
         web.counter.headers["accept-language"] = language
         counter = (await boot(web, "/buy/ostrel-kit"))["counter"]
         assert (counter["country"], counter["guessed"], counter["form"]["country"]) == (country, guessed, country)

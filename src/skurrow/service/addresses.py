@@ -123,10 +123,15 @@ def _problem(country: str, theirs: str, kind: str, path: Path) -> Problem:
     label = field.label if field else theirs.replace("_", " ")
     here = (*path, _OURS[theirs])
     if kind == "required":
-        return Problem(here, f"{label} is missing", f"Type the {label[:1].lower()}{label[1:]}", "missing")
+        return Problem(here, f"{label} is missing", f"Type the {_within(label)}", "missing")
     example = f", as in {field.example}" if field and field.example else ""
     remedy = "Choose one of the list" if field and field.choices else f"Write it as it stands on letters{example}"
-    return Problem(here, f"There is no such {label[:1].lower()}{label[1:]} in this country", remedy, "invalid")
+    return Problem(here, f"There is no such {_within(label)} in this country", remedy, "invalid")
+
+
+def _within(label: str) -> str:
+    """A label as it stands within a sentence: "postal code", but "ZIP code"."""
+    return label if label[:2].isupper() else f"{label[:1].lower()}{label[1:]}"
 
 
 def _distinct(listed: list[tuple[str, str]]) -> tuple[tuple[str, str], ...]:

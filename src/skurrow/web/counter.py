@@ -580,9 +580,12 @@ def _seen_in(request: Request) -> str | None:
 
 
 def _guessed_country(request: Request) -> str | None:
-    """The country of the connection or, if that says nothing, of the browser's first language."""
+    """The country of the connection or, if that says nothing, of the browser's first language.
+
+    American English says nothing: it is what browsers come with everywhere.
+    """
     first = request.headers.get("accept-language", "").split(",")[0].split(";")[0].strip()
-    region = first.partition("-")[2].upper()
+    region = "" if first.casefold() == "en-us" else first.partition("-")[2].upper()
     return _seen_in(request) or (region if region in COUNTRIES else None)
 
 
