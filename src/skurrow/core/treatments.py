@@ -164,7 +164,10 @@ _MISSING = {
     "held_unregistered": "Events are held where you are not registered.",
     "online_event_unregistered": "Events held online are sold to consumers where you are not registered.",
     "not_registered_there": "You sell to states where you are not registered.",
-    "gb_no_threshold": "The United Kingdom wants tax on what is digital from the first sale to a consumer.",
+    "gb_no_threshold": (
+        "The United Kingdom wants tax on what is digital from the first sale to a consumer, and you are not registered "
+        "there (from memory)."
+    ),
 }
 
 
