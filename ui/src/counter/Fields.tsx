@@ -1,5 +1,5 @@
 // The fields of the checkout, with their labels above and what is wrong beneath.
-import { useId } from "react";
+import { useId, type ReactNode } from "react";
 
 import type { Schemas } from "../api/client";
 import type { Counter } from "./boot";
@@ -21,6 +21,41 @@ interface FieldProps {
   onLeave?: () => void;
 }
 
+/** A label above, what is wrong or worth knowing beneath; `children` is given what ties them together. */
+function Labelled({
+  label,
+  problem,
+  about,
+  children,
+}: {
+  label: ReactNode;
+  problem: string | undefined;
+  about: string | undefined;
+  children: (tied: {
+    id: string;
+    "aria-invalid": boolean;
+    "aria-describedby": string | undefined;
+  }) => ReactNode;
+}) {
+  const id = useId();
+  const told = problem ?? about;
+  return (
+    <Framed>
+      <label htmlFor={id}>{label}</label>
+      {children({
+        id,
+        "aria-invalid": Boolean(problem),
+        "aria-describedby": told ? `${id}-about` : undefined,
+      })}
+      {told ? (
+        <span className={problem ? "problem" : "lead"} id={`${id}-about`}>
+          {told}
+        </span>
+      ) : null}
+    </Framed>
+  );
+}
+
 export function TextField({
   label,
   name,
@@ -33,31 +68,29 @@ export function TextField({
   about,
   onLeave,
 }: FieldProps) {
-  const id = useId();
+  const words = required ? (
+    label
+  ) : (
+    <>
+      {label}
+      <span className="soft"> (if you like)</span>
+    </>
+  );
   return (
-    <Framed>
-      <label htmlFor={id}>
-        {label}
-        {required ? null : <span className="soft"> (if you like)</span>}
-      </label>
-      <input
-        id={id}
-        name={name}
-        type={type}
-        autoComplete={autoComplete}
-        value={value}
-        required={required}
-        aria-invalid={Boolean(problem)}
-        aria-describedby={problem || about ? `${id}-about` : undefined}
-        onChange={(event) => onChange(event.target.value)}
-        onBlur={onLeave}
-      />
-      {problem || about ? (
-        <span className={problem ? "problem" : "lead"} id={`${id}-about`}>
-          {problem ?? about}
-        </span>
-      ) : null}
-    </Framed>
+    <Labelled label={words} problem={problem} about={about}>
+      {(tied) => (
+        <input
+          {...tied}
+          name={name}
+          type={type}
+          autoComplete={autoComplete}
+          value={value}
+          required={required}
+          onChange={(event) => onChange(event.target.value)}
+          onBlur={onLeave}
+        />
+      )}
+    </Labelled>
   );
 }
 
@@ -84,32 +117,25 @@ export function ChoiceField({
   about,
   empty,
 }: ChoiceProps) {
-  const id = useId();
   return (
-    <Framed>
-      <label htmlFor={id}>{label}</label>
-      <select
-        id={id}
-        name={name}
-        autoComplete={autoComplete}
-        value={value}
-        aria-invalid={Boolean(problem)}
-        aria-describedby={problem || about ? `${id}-about` : undefined}
-        onChange={(event) => onChange(event.target.value)}
-      >
-        {empty !== undefined ? <option value="">{empty}</option> : null}
-        {options.map(([code, words]) => (
-          <option key={code} value={code}>
-            {words}
-          </option>
-        ))}
-      </select>
-      {problem || about ? (
-        <span className={problem ? "problem" : "lead"} id={`${id}-about`}>
-          {problem ?? about}
-        </span>
-      ) : null}
-    </Framed>
+    <Labelled label={label} problem={problem} about={about}>
+      {(tied) => (
+        <select
+          {...tied}
+          name={name}
+          autoComplete={autoComplete}
+          value={value}
+          onChange={(event) => onChange(event.target.value)}
+        >
+          {empty !== undefined ? <option value="">{empty}</option> : null}
+          {options.map(([code, words]) => (
+            <option key={code} value={code}>
+              {words}
+            </option>
+          ))}
+        </select>
+      )}
+    </Labelled>
   );
 }
 

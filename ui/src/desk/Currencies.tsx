@@ -1,39 +1,27 @@
 // The currencies a site sells in, as a small grid: how amounts are converted where the owner wrote none.
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { useParams } from "react-router";
 
 import { fieldProblem, type Schemas } from "../api/client";
 import { Button } from "../kit/Button";
 import { Choice } from "../kit/Choice";
 import { Field } from "../kit/Field";
-import { Body, Sheet, Table } from "../kit/Sheet";
+import { Body, Table } from "../kit/Sheet";
 import { CURRENCIES } from "../kit/currencies";
 import { grouped } from "../kit/money";
+import { PartRoom } from "./PartRoom";
 import { SaveLine, SaveTrouble } from "./SaveLine";
-import { ProductRooms, WithRooms } from "./StageRooms";
-import { Waiting } from "./Waiting";
+import { ProductRooms } from "./StageRooms";
 import { withValue, type CurrencyBody } from "./bodies";
-import { part, prices } from "./queries";
+import { prices } from "./queries";
 import { useRole } from "./role";
 import { useDraft } from "./useDraft";
 
-export function Currencies() {
-  const { site: code = "" } = useParams();
-  const asked = useQuery(part(code, "currencies", "-"));
-  return (
-    <WithRooms>
-      <ProductRooms />
-      <Sheet tabIndex={-1} aria-label="Currencies">
-        {asked.data ? (
-          <Editor code={code} view={asked.data} />
-        ) : (
-          <Waiting within away={asked.failureCount > 0} again={() => void asked.refetch()} />
-        )}
-      </Sheet>
-    </WithRooms>
-  );
-}
+export const Currencies = () => (
+  <PartRoom rooms={<ProductRooms />} name="Currencies" kind="currencies">
+    {(code, view) => <Editor code={code} view={view} />}
+  </PartRoom>
+);
 
 function Editor({ code, view }: { code: string; view: Schemas["PartView"] }) {
   const draft = useDraft(code, view.part);

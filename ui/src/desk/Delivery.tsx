@@ -1,40 +1,28 @@
 // How goods are sent: zones and their methods, and a tester that says what a parcel costs to an address.
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { useParams } from "react-router";
 
 import { api, data, fieldProblem, Refused, type Schemas } from "../api/client";
 import { Button } from "../kit/Button";
 import { Choice } from "../kit/Choice";
 import { Field } from "../kit/Field";
 import { Sentence, SlotChoice, SlotMoney, SlotText } from "../kit/Sentence";
-import { Body, Section, Sheet, Table } from "../kit/Sheet";
+import { Body, Section, Table } from "../kit/Sheet";
 import { COUNTRIES } from "../kit/countries";
 import { money } from "../kit/money";
+import { PartRoom } from "./PartRoom";
 import { SaveLine, SaveTrouble } from "./SaveLine";
-import { TaxRooms, WithRooms } from "./StageRooms";
-import { Waiting } from "./Waiting";
+import { TaxRooms } from "./StageRooms";
 import { numberOr, withValue, type DeliveryBody, type MethodBody, type ZoneBody } from "./bodies";
-import { part, prices, useSite } from "./queries";
+import { prices, useSite } from "./queries";
 import { useRole } from "./role";
 import { useDraft } from "./useDraft";
 
-export function Delivery() {
-  const { site: code = "" } = useParams();
-  const asked = useQuery(part(code, "delivery", "-"));
-  return (
-    <WithRooms>
-      <TaxRooms />
-      <Sheet tabIndex={-1} aria-label="Delivery">
-        {asked.data ? (
-          <Editor code={code} view={asked.data} />
-        ) : (
-          <Waiting within away={asked.failureCount > 0} again={() => void asked.refetch()} />
-        )}
-      </Sheet>
-    </WithRooms>
-  );
-}
+export const Delivery = () => (
+  <PartRoom rooms={<TaxRooms />} name="Delivery" kind="delivery">
+    {(code, view) => <Editor code={code} view={view} />}
+  </PartRoom>
+);
 
 function Editor({ code, view }: { code: string; view: Schemas["PartView"] }) {
   const draft = useDraft(code, view.part);

@@ -1,7 +1,6 @@
 // Who sells and where they are registered, in sentences; and the map of what that means, country by country.
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { useParams } from "react-router";
 
 import { fieldProblem, type Schemas } from "../api/client";
 import { Button } from "../kit/Button";
@@ -9,34 +8,23 @@ import { Choice } from "../kit/Choice";
 import { Field } from "../kit/Field";
 import { Notice } from "../kit/Notice";
 import { Sentence, SlotChoice, SlotDay, SlotText } from "../kit/Sentence";
-import { Body, Section, Sheet, Table } from "../kit/Sheet";
+import { Body, Section, Table } from "../kit/Sheet";
 import { COUNTRIES, countryName } from "../kit/countries";
 import { grouped } from "../kit/money";
+import { PartRoom } from "./PartRoom";
 import { SaveLine, SaveTrouble } from "./SaveLine";
-import { TaxRooms, WithRooms } from "./StageRooms";
+import { TaxRooms } from "./StageRooms";
 import { TreatmentMap } from "./TreatmentMap";
-import { Waiting } from "./Waiting";
 import { withValue, type OwnRateBody, type RegistrationBody, type TaxBody } from "./bodies";
 import { part, treatments, useSite } from "./queries";
 import { useRole } from "./role";
 import { useDraft } from "./useDraft";
 
-export function Tax() {
-  const { site: code = "" } = useParams();
-  const asked = useQuery(part(code, "tax", "-"));
-  return (
-    <WithRooms>
-      <TaxRooms />
-      <Sheet tabIndex={-1} aria-label="Tax">
-        {asked.data ? (
-          <Editor code={code} view={asked.data} />
-        ) : (
-          <Waiting within away={asked.failureCount > 0} again={() => void asked.refetch()} />
-        )}
-      </Sheet>
-    </WithRooms>
-  );
-}
+export const Tax = () => (
+  <PartRoom rooms={<TaxRooms />} name="Tax" kind="tax">
+    {(code, view) => <Editor code={code} view={view} />}
+  </PartRoom>
+);
 
 function Editor({ code, view }: { code: string; view: Schemas["PartView"] }) {
   const draft = useDraft(code, view.part);

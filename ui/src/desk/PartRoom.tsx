@@ -1,0 +1,35 @@
+// A room whose sheet edits one part that a site has once: its currencies, its tax, its delivery.
+import { useQuery } from "@tanstack/react-query";
+import type { ReactNode } from "react";
+import { useParams } from "react-router";
+
+import type { Schemas } from "../api/client";
+import { Sheet } from "../kit/Sheet";
+import { WithRooms } from "./StageRooms";
+import { Waiting } from "./Waiting";
+import { part } from "./queries";
+
+interface Props {
+  /** The line of links to the stage's rooms. */
+  rooms: ReactNode;
+  name: string;
+  kind: Schemas["Part"]["kind"];
+  children: (code: string, view: Schemas["PartView"]) => ReactNode;
+}
+
+export function PartRoom({ rooms, name, kind, children }: Props) {
+  const { site: code = "" } = useParams();
+  const asked = useQuery(part(code, kind, "-"));
+  return (
+    <WithRooms>
+      {rooms}
+      <Sheet tabIndex={-1} aria-label={name}>
+        {asked.data ? (
+          children(code, asked.data)
+        ) : (
+          <Waiting within away={asked.failureCount > 0} again={() => void asked.refetch()} />
+        )}
+      </Sheet>
+    </WithRooms>
+  );
+}
