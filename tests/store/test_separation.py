@@ -61,7 +61,7 @@ async def test_without_a_site_the_application_sees_nothing_and_with_another_neit
     await releases.release(shop.context, shop.site_id, None, 1)
     somebody = Person(shop.person_id, "dev@ostrel.example", "Noor Vermaat", "")
     await products.recount(shop.context, shop.site_id, shop.person_id, "coptic-kit", "test", "", 39, 38)
-    await tax_numbers.ask(shop.context, shop.site_id, "BE0999000030", "BE")
+    await tax_numbers.ask(shop.context, shop.site_id, "test", "BE0999000030", "BE")
     await pictures.add(shop.context, shop.site_id, None, "kit.png", picture())
     await members.invite(shop.context, shop.site_id, somebody, "new@mail.example.org", "owner")
     with psycopg.connect(shop.database.superuser) as everything:

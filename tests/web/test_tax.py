@@ -106,6 +106,15 @@ async def test_the_report_is_taken_as_csv(web: Web) -> None:
     assert answer.headers["content-type"].startswith("text/csv")
     (row,) = list(csv.DictReader(io.StringIO(answer.text)))
     assert (row["place"], row["rate"], row["net"], row["tax amount"]) == ("DE", "0.19", "66.39", "12.61")
+    own = {"place": "SG", "name": "=1+1", "rate": "0.09"}
+    part = (await web.desk.get(f"{SITE}/parts/tax/-")).json()["part"]
+    body = {**part["body"], "registrations": [{"place": "NL"}, {"place": "SG"}], "rates": [own]}
+    assert (await web.desk.put(f"{SITE}/parts/tax/-", json={"seen": part["change"], "body": body})).status_code == 200
+    visit = (await boot(web, "/buy/ostrel-marbling"))["counter"]["visit"]
+    sold = {**sale, "visit": visit, "country": "SG", "token": await web.shop.cards.token()}
+    assert (await web.counter.post("/counter/api/pay", json=sold)).json()["state"] == "paid"
+    told = (await web.desk.get(f"{SITE}/tax-report.csv", params=period)).text
+    assert ",SG,'=1+1,0.09," in told, "no spreadsheet takes a name for a formula"
     wrong = await web.desk.get(f"{SITE}/tax-report", params={**period, "last": "2025-01-01"})
     assert (wrong.status_code, wrong.json()["errors"][0]["path"]) == (422, "last")
 

@@ -65,11 +65,6 @@ def _postal_regions() -> dict[str, list[tuple[str, re.Pattern[str]]]]:
     return {country: [(r, re.compile(p)) for r, p in rows.items()] for country, rows in data["postal"].items()}
 
 
-def regions(country: str) -> tuple[str, ...]:
-    """The regions of a country whose taxes are told apart, as in ("AL", "AK", …); () for most countries."""
-    return tuple(region for region, _ in _postal_regions().get(country, ()))
-
-
 def bare(postal_code: str | None) -> str:
     """A postal code as it is compared: capitals, without spaces and hyphens."""
     return re.sub(r"[\s-]", "", postal_code or "").upper()

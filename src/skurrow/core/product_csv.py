@@ -79,9 +79,9 @@ def write(products: Iterable[Mapping[str, Any]], currencies: Iterable[str]) -> s
     table.writerow(columns(codes))
     for product in products:
         for price in product["prices"]:
-            cells = [product["id"], *(_cell(product.get(name)) for name in PRODUCT_COLUMNS)]
-            cells += [price["id"], *(_cell(price.get(name)) for name in PRICE_COLUMNS)]
-            cells += [_cell(price.get("amount", {}).get(code)) for code in codes]
+            cells = [product["id"], *(written_cell(product.get(name)) for name in PRODUCT_COLUMNS)]
+            cells += [price["id"], *(written_cell(price.get(name)) for name in PRICE_COLUMNS)]
+            cells += [written_cell(price.get("amount", {}).get(code)) for code in codes]
             table.writerow(cells)
     return written.getvalue()
 
@@ -126,7 +126,8 @@ def located(
 # -- within -----------------------------------------------------------------------------------------------
 
 
-def _cell(value: Any) -> str:
+def written_cell(value: Any) -> str:
+    """A value as a cell that no spreadsheet takes for a formula."""
     if value is None:
         return ""
     if isinstance(value, bool):

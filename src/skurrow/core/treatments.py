@@ -24,8 +24,8 @@ SPECIAL = (
 )
 """Places inside places, by a postal code in them."""
 
-_NUMBER = {"GB": "GB980780684", "CH": "CHE107787577", "NO": "995525828MVA", "AU": "83914571673", "NZ": "49098576"}
-"""Well-formed numbers of nobody in particular, for the column of businesses."""
+_NUMBER = {"GB": "GB999000005", "CH": "CHE999000002", "NO": "999000002MVA", "AU": "11999000016", "NZ": "99900008"}
+"""Well-formed made-up numbers, for the column of businesses."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -127,7 +127,7 @@ def _ruling(
 ) -> Ruling:
     number = None
     if business:
-        number = _NUMBER.get(country) or ("DE136695976" if edition.seller.home != "DE" else "BE0999000030")
+        number = _NUMBER.get(country) or ("BE0999000030" if edition.seller.home != "BE" else "DE999991005")
     buyer = Buyer(
         country=country,
         region=region,

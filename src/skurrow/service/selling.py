@@ -138,7 +138,7 @@ async def pay(context: Context, visit: Visit, payment: Payment) -> Progress:
     committed afterwards. If this process dies in between, recovery finds the open attempt.
     """
     if payment.business and payment.tax_number:
-        await tax_numbers.ask(context, visit.site_id, payment.tax_number, payment.country)
+        await tax_numbers.ask(context, visit.site_id, visit.mode, payment.tax_number, payment.country)
     async with site_transaction(context.pool, visit.site_id) as db:
         edition = await edition_at(context, db, visit.site_id, visit.change)
         priced = await _priced(context, db, edition, visit, payment)
@@ -212,7 +212,7 @@ async def _priced(context: Context, db: Connection, edition: Edition, visit: Vis
     """What the order costs this customer, without the coupons that they can use no more."""
     asked = coupons_asked(edition, visit, payment.choice)
     used_up = await holding.used_up(db, visit.site_id, visit.mode, edition, payment.email, asked)
-    number = await number_of(context, db, visit.site_id, payment.buying)
+    number = await number_of(context, db, visit, payment.buying)
     return price_for(edition, visit, payment.buying, payment.choice, context.now(), used_up, number)
 
 

@@ -11,6 +11,7 @@ import httpx
 import structlog
 
 from skurrow.core.tax_numbers import read
+from skurrow.gateway.protocol import Mode
 from skurrow.service.context import Context
 from skurrow.store import tax_numbers
 from skurrow.store.database import Connection, site_transaction
@@ -42,28 +43,32 @@ class Checked:
         return {"valid": True, "invalid": False}.get(self.state)
 
 
-async def ask(context: Context, site_id: UUID, typed: str, country: str) -> Checked:
+async def ask(context: Context, site_id: UUID, mode: Mode, typed: str, country: str) -> Checked:
     """What the look-up says of a number; answers are kept, and asked for once a day."""
     number = read(typed, country)
     if number is None:
         return Checked(typed.strip(), "malformed")
     async with site_transaction(context.pool, site_id) as db:
-        known = await known_answer(context, db, site_id, typed, country)
+        known = await known_answer(context, db, site_id, mode, typed, country)
     if known.state in ("valid", "invalid"):
         return known
     answer = await _look_up(context, number.written)
-    check = TaxNumberCheck(context.new_id(), number.written, answer.state, answer.name, answer.reference, context.now())
+    check = TaxNumberCheck(
+        context.new_id(), mode, number.written, answer.state, answer.name, answer.reference, context.now()
+    )
     async with site_transaction(context.pool, site_id) as db:
         await tax_numbers.add_check(db, site_id, check)
     return answer
 
 
-async def known_answer(context: Context, db: Connection, site_id: UUID, typed: str, country: str) -> Checked:
+async def known_answer(
+    context: Context, db: Connection, site_id: UUID, mode: Mode, typed: str, country: str
+) -> Checked:
     """What has been answered about a number lately, without asking."""
     number = read(typed, country)
     if number is None:
         return Checked(typed.strip(), "malformed")
-    found = await tax_numbers.newest_check(db, site_id, number.written, context.now() - FRESH)
+    found = await tax_numbers.newest_check(db, site_id, mode, number.written, context.now() - FRESH)
     if found is None:
         return Checked(number.written, "no_answer")
     state: State = "valid" if found.answer == "valid" else "invalid" if found.answer == "invalid" else "no_answer"

@@ -191,7 +191,7 @@ async def open_preview(context: Context, token: str) -> Counter:
     currency = data["u"] if data["u"] in edition.currencies else None
     visit = Visit(context.new_id(), site.id, data["c"], "test", change, release, context.now(), currency)
     counter = counter_of(context, visit, edition, connection, left, card=data["k"])
-    return replace(counter, filled=Filled(data["e"], data["n"], data["l"], data["r"], data["z"], data["x"]))
+    return replace(counter, filled=Filled(data["e"], data["n"], data["l"], data.get("r"), data.get("z"), data.get("x")))
 
 
 def preview_token(context: Context, site_id: UUID, checkout_id: str, buyer: StandInBuyer) -> str:
@@ -275,15 +275,15 @@ async def quote_visit(
     if asked or edition.automatic or (buying.business and buying.tax_number):
         async with site_transaction(context.pool, visit.site_id) as db:
             used_up = await holding.used_up(db, visit.site_id, visit.mode, edition, customer, asked)
-            number = await number_of(context, db, visit.site_id, buying)
+            number = await number_of(context, db, visit, buying)
     return price_for(edition, visit, buying, choice, context.now(), used_up, number)
 
 
-async def number_of(context: Context, db: Connection, site_id: UUID, buying: Buying) -> Checked | None:
+async def number_of(context: Context, db: Connection, visit: Visit, buying: Buying) -> Checked | None:
     """What is known of a business's tax number; None where there is none."""
     if not buying.business or not buying.tax_number:
         return None
-    return await known_answer(context, db, site_id, buying.tax_number, buying.place.country)
+    return await known_answer(context, db, visit.site_id, visit.mode, buying.tax_number, buying.place.country)
 
 
 def coupon_called(edition: Edition, typed: str) -> str | None:

@@ -14,6 +14,7 @@ class TaxNumberCheck:
     """One answer: `valid`, `invalid` or `no_answer`, with what the look-up calls the business and the asking."""
 
     id: UUID
+    mode: str
     number: str
     answer: str
     name: str | None
@@ -25,11 +26,12 @@ async def add_check(connection: Connection, site_id: UUID, check: TaxNumberCheck
     """Keeps an answer."""
     await run(
         connection,
-        "insert into tax_number_checks (id, site_id, number, answer, name, reference, at)"
-        " values (%(id)s, %(site)s, %(number)s, %(answer)s, %(name)s, %(reference)s, %(at)s)",
+        "insert into tax_number_checks (id, site_id, mode, number, answer, name, reference, at)"
+        " values (%(id)s, %(site)s, %(mode)s, %(number)s, %(answer)s, %(name)s, %(reference)s, %(at)s)",
         {
             "id": check.id,
             "site": site_id,
+            "mode": check.mode,
             "number": check.number,
             "answer": check.answer,
             "name": check.name,
@@ -39,13 +41,15 @@ async def add_check(connection: Connection, site_id: UUID, check: TaxNumberCheck
     )
 
 
-async def newest_check(connection: Connection, site_id: UUID, number: str, since: datetime) -> TaxNumberCheck | None:
+async def newest_check(
+    connection: Connection, site_id: UUID, mode: str, number: str, since: datetime
+) -> TaxNumberCheck | None:
     """The newest answer about a number since an instant; one that says something goes before one that does not."""
     return await one(
         connection,
         TaxNumberCheck,
-        "select id, number, answer, name, reference, at from tax_number_checks"
-        " where site_id = %(site)s and number = %(number)s and at >= %(since)s"
+        "select id, mode, number, answer, name, reference, at from tax_number_checks"
+        " where site_id = %(site)s and mode = %(mode)s and number = %(number)s and at >= %(since)s"
         " order by (answer = 'no_answer'), id desc limit 1",
-        {"site": site_id, "number": number, "since": since},
+        {"site": site_id, "mode": mode, "number": number, "since": since},
     )

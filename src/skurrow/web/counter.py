@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from datetime import date, datetime
 from typing import Annotated, Any, Literal
 from urllib.parse import urlsplit
@@ -26,7 +27,7 @@ from skurrow.service.configuration import edition_of
 from skurrow.service.refusals import Closed, NotFound
 from skurrow.service.selling import Payment, Progress
 from skurrow.service.tax_numbers import Checked
-from skurrow.service.visits import Buying, Choice, Counter, Offered, Way, Where
+from skurrow.service.visits import Buying, Choice, Counter, Offered, Where
 from skurrow.store import database
 from skurrow.web import pages
 from skurrow.web.access import Means
@@ -392,7 +393,7 @@ async def quote(body: QuoteRequest, context: Means, request: Request) -> Respons
     priced = await visits.quote_visit(context, visit, body.buying(), body.choice(), body.email)
     edition = await edition_of(context, visit.site_id, visit.change)
     written = _for_buyers(priced.quote)
-    written["ways"] = [vars_of(way) for way in priced.ways]
+    written["ways"] = [asdict(way) for way in priced.ways]
     written["way"] = priced.way
     written["number"] = _number_view(priced.number).model_dump() if priced.number else None
     written["needs_postal_code"] = selling.needs_postal_code(edition, body.country)
@@ -408,7 +409,7 @@ async def quote(body: QuoteRequest, context: Means, request: Request) -> Respons
 async def tax_number(body: NumberRequest, context: Means) -> NumberView:
     """Asks the official look-up about a business's tax number; it may not answer, and the sale goes on."""
     visit = visits.read_visit(context, body.visit)
-    return _number_view(await tax_numbers.ask(context, visit.site_id, body.number, body.country))
+    return _number_view(await tax_numbers.ask(context, visit.site_id, visit.mode, body.number, body.country))
 
 
 @router.get("/counter/api/address/{country}")
@@ -597,11 +598,6 @@ def _framers(context: Means, site_url: str) -> list[str]:
     """Who may show the counter in a frame: the site itself, the desk, and the stand-ins of this machine."""
     parts = urlsplit(site_url)
     return [f"{parts.scheme}://{parts.netloc}", context.settings.desk_url, *context.settings.stand_in_origins]
-
-
-def vars_of(way: Way) -> dict[str, Any]:
-    """A way of delivery in plain data."""
-    return {"id": way.id, "name": way.name, "amount": way.amount, "pick_up": way.pick_up}
 
 
 def _for_buyers(quoted: Quote) -> dict[str, Any]:

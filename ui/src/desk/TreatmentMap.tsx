@@ -7,7 +7,6 @@ import { Section } from "../kit/Sheet";
 import { percent } from "../kit/percent";
 
 type Map = Schemas["TreatmentsView"];
-type Row = Map["rows"][number];
 type Cell = Schemas["CellView"];
 
 const Grid = styled.table`
@@ -257,5 +256,3 @@ function useBefore(map: Map): globalThis.Map<string, string> | undefined {
   }, [map]);
   return before;
 }
-
-export type { Row };

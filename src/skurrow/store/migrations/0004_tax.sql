@@ -11,13 +11,14 @@ alter table part_revisions add constraint part_revisions_kind_check
 create table tax_number_checks (
   id uuid primary key,
   site_id uuid not null references sites,
+  mode text not null check (mode in ('test', 'live')),
   number text not null check (number <> ''),
   answer text not null check (answer in ('valid', 'invalid', 'no_answer')),
   name text,
   reference text,
   at timestamptz not null
 );
-create index tax_number_checks_newest on tax_number_checks (site_id, number, id desc);
+create index tax_number_checks_newest on tax_number_checks (site_id, mode, number, id desc);
 
 create trigger tax_number_checks_stay before update or delete on tax_number_checks
   for each row execute function refuse_change();

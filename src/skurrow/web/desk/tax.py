@@ -11,6 +11,7 @@ from babel import Locale
 from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel, ConfigDict, Field
 
+from skurrow.core.product_csv import written_cell
 from skurrow.core.site import Country
 from skurrow.core.treatments import Cell, MapRow
 from skurrow.service import reports, tax
@@ -210,7 +211,9 @@ async def report_csv(
     table.writerow(_COLUMNS)
     for row in view.rows:
         period = (mode, first, last, row.currency)
-        table.writerow([*period, row.place, row.name, row.rate, row.treatment, row.net, row.tax, row.orders])
+        table.writerow(
+            [*period, row.place, written_cell(row.name), row.rate, row.treatment, row.net, row.tax, row.orders]
+        )
     headers = {"Content-Disposition": f'attachment; filename="tax-{site.code}-{mode}-{first}-{last}.csv"'}
     return Response(written.getvalue(), media_type="text/csv; charset=utf-8", headers=headers)
 
