@@ -194,6 +194,7 @@ def settings_for(database: Database, cards: Cards) -> Settings:
         gateways={"standin-cards": Reach(cards.url, "http://cards.localhost:8401")},
         stand_in_origins=("http://ostrel.localhost:8403",),
         tax_numbers_url=f"http://127.0.0.1:{cards.installation.ports.numbers}",
+        official_rates_url=f"http://127.0.0.1:{cards.installation.ports.numbers}",
     )
 
 

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import io
 import re
 import uuid
 
+import pdfplumber
 import pytest
-from playwright.sync_api import Browser, BrowserContext, Page, expect
+from playwright.sync_api import Browser, BrowserContext, Locator, Page, expect
 
 from tests.browser.conftest import (
     PHONE,
@@ -104,8 +106,24 @@ def test_a_business_with_a_valid_number_pays_no_tax(buyer: BrowserContext, runni
     expect(page.locator("dl")).to_contain_text("EUR 65.29")
     fill(page, email)
     press_pay(page)
+    expect(page.get_by_text("The company is missing. Type its name: the invoice bears it.")).to_be_visible()
+    page.get_by_label("Company").fill("Atelier Ganzenveer")
+    page.get_by_label("Street and number").fill("Kaai 1")
+    page.get_by_label("Postal code").fill("9000")
+    page.get_by_label("City").fill("Gent")
+    press_pay(page)
     expect(page.get_by_role("heading", name="Thank you")).to_be_visible()
     running.charged_once(email)
+    invoice = page.get_by_role("link", name=re.compile(r"Your invoice TEST-I-\d{4}-\d{5} \(PDF\)"))
+    assert saved(page, invoice).startswith(b"%PDF-")
+    assert b"VATEX-EU-AE" in saved(page, page.get_by_role("link", name="for your bookkeeping program (UBL)"))
+
+
+def saved(page: Page, link: Locator) -> bytes:
+    """What a link saves."""
+    with page.expect_download() as download:
+        link.click()
+    return download.value.path().read_bytes()
 
 
 # -- at the desk --------------------------------------------------------------------------------------------------
@@ -177,3 +195,43 @@ def test_the_report_says_what_was_paid_and_that_it_adds_up(
     expect(developer.get_by_text(re.compile(r"in all; the (\d+ orders were|order was) paid with"))).to_be_visible()
     developer.get_by_label("Book").select_option("live")
     expect(developer.get_by_text("Nothing was paid in these days.")).to_be_visible()
+
+
+def test_papers_name_the_seller_are_numbered_and_can_be_seen_beforehand(desk: Page, workshop: Running) -> None:
+    go(desk, workshop, "papers")
+    desk.get_by_role("textbox", name="Registered name").fill("Ostrel & Daughter B.V.")
+    desk.get_by_role("textbox", name="How numbers of receipts begin").fill("I-{year}-")
+    wrong = desk.get_by_text("Receipts have the numbers of invoices. Let theirs begin in another way.")
+    expect(wrong.first).to_be_visible()
+    desk.get_by_role("textbox", name="How numbers of receipts begin").fill("K-")
+    expect_saved(desk)
+    line = desk.get_by_role("listitem").filter(has_text="The next receipt is K-00001, in the test book TEST-K-00001.")
+    pdf = saved(desk, line.get_by_role("link", name="See a sample receipt"))
+    with pdfplumber.open(io.BytesIO(pdf)) as found:
+        assert "Ostrel & Daughter B.V." in found.pages[0].extract_text()
+    go(desk, workshop, "tax-and-delivery")
+    number = desk.get_by_role("textbox", name="Tax number in Netherlands")
+    number.fill("NL999900073B18")
+    expect(desk.get_by_text("is no tax number of NL: its form or a check digit is wrong")).to_be_visible()
+    number.fill("NL999900073B17")
+    expect_saved(desk)
+
+
+def test_an_orders_paper_is_at_the_desk_and_found_by_its_number(
+    desk: Page, workshop: Running, buyer: BrowserContext, email: str
+) -> None:
+    page = buyer.new_page()
+    page.goto(checkout_url(workshop, "kit"))
+    fill(page, email)
+    press_pay(page)
+    receipt = page.get_by_role("link", name="Your receipt TEST-")
+    number = re.search(r"TEST-\S+", receipt.inner_text())
+    assert number is not None
+    expect(page.get_by_role("link", name="UBL")).to_have_count(0)
+    go(desk, workshop, "orders?book=test")
+    desk.get_by_role("searchbox").fill(number[0])
+    desk.get_by_role("link", name=re.compile("Jonna Kok")).first.click()
+    papers = desk.get_by_role("region", name="Papers")
+    expect(papers).to_contain_text(f"Receipt {number[0]}")
+    assert saved(desk, papers.get_by_role("link", name="PDF")).startswith(b"%PDF-")
+    assert number[0].encode() in saved(desk, papers.get_by_role("link", name="UBL (EN 16931)"))

@@ -19,6 +19,8 @@ from tests.conftest import Shop
 from tests.service.test_selling import go_live, opened, released, story
 
 HOME = {"street": "Brink 3", "postal_code": "7411 BR", "city": "Deventer"}
+GERMAN = {"street": "Kai 1", "postal_code": "20457", "city": "Hamburg"}
+BELGIAN = {"street": "Kaai 1", "postal_code": "9000", "city": "Gent"}
 POST = Choice(variant="moss", delivery="post")
 
 
@@ -131,7 +133,7 @@ async def test_a_look_up_that_does_not_answer_does_not_lose_the_sale(
     shop: Shop, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     monkeypatch.setattr(tax_numbers, "SECONDS", 0.3)
-    business = {"business": True, "company": "Werkstatt", "tax_number": "DE999991005"}
+    business = {"business": True, "company": "Werkstatt", "tax_number": "DE999991005", "address": GERMAN}
     assert (await tax_numbers.ask(shop.context, shop.site_id, "test", "DE999991005", "DE")).state == "no_answer"
     assert (await buy(shop, "marbling", "DE", "79.00", **business)).state == "paid", "with tax"
     buyer = (await story(shop)).order.buyer
@@ -139,7 +141,7 @@ async def test_a_look_up_that_does_not_answer_does_not_lose_the_sale(
 
 
 async def test_a_business_with_a_valid_number_pays_no_tax_and_its_proof_is_kept(shop: Shop) -> None:
-    business = {"business": True, "company": "Atelier", "tax_number": "BE0999000030"}
+    business = {"business": True, "company": "Atelier", "tax_number": "BE0999000030", "address": BELGIAN}
     assert (await buy(shop, "marbling", "BE", "65.29", **business)).state == "paid"
     order = (await story(shop)).order
     assert [(t["treatment"], t["amount"]) for t in order.quote["taxes"]] == [("reverse_charge", "0.00")]

@@ -23,7 +23,7 @@ SITE_TABLES = [
     *("sites", "members", "part_revisions", "releases", "addresses", "connections"),
     *("gateway_events", "orders", "attempts", "charges", "events", "invitations", "mails"),
     *("site_texts", "stock_levels", "stock_holds", "stock_counts", "coupon_counts", "coupon_uses", "pictures"),
-    "tax_number_checks",
+    *("tax_number_checks", "number_series", "papers"),
 ]
 
 

@@ -6,7 +6,7 @@ import json
 import re
 from collections.abc import AsyncIterator, Iterator
 from contextlib import asynccontextmanager
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import httpx
@@ -94,6 +94,7 @@ class Ids:
     product_id: str = "coptic-kit"
     adapter: str = "standin-cards"
     number: str = "1"
+    paper: str = ""
     token: str = "x"
     session: str = NOWHERE
 
@@ -102,8 +103,12 @@ async def ask(desk: httpx.AsyncClient, method: str, path: str, ids: Ids) -> http
     """Asks an endpoint what it would be asked for."""
     address = re.sub(r"\{(\w+)\}", lambda found: str(getattr(ids, found[1])), path)
     params = {"seen": "1"} if (method, path) == ("DELETE", f"{BASE}/parts/{{kind}}/{{part_id}}") else None
-    if "/tax-report" in path:
+    if "/tax-report" in path or path.endswith("/one-stop-shop.csv"):
         params = {"mode": "test", "first": "2026-01-01", "last": "2026-12-31"}
+    if path.endswith("/sample-paper.pdf"):
+        params = {"kind": "receipt"}
+    if path.endswith("/paper.{kind}"):
+        address, params = address.replace("paper.product", "paper.pdf"), {"number": ids.paper}
     if path.endswith("/pictures"):
         return await desk.post(address, files={"picture": ("kit.png", picture())})
     body = BODIES.get((method, path))
@@ -146,9 +151,10 @@ async def own_ids(web: Web) -> Ids:
     code = (await web.desk.get("/desk/api/sites/ostrel/books/test/orders")).json()["orders"][0]["code"]
     connection = (await web.desk.get("/desk/api/sites/ostrel/gateways")).json()[0]["connections"][0]["id"]
     invitation = await invited(web)
-    return Ids(
-        "ostrel", code=code, connection=connection, invitation=str(invitation.id), member=str(web.shop.person_id)
-    )
+    (paper,) = (await web.desk.get(f"/desk/api/sites/ostrel/books/test/orders/{code}")).json()["papers"]
+    member = str(web.shop.person_id)
+    found = Ids("ostrel", code=code, connection=connection, invitation=str(invitation.id), member=member)
+    return replace(found, paper=paper["number"])
 
 
 @pytest.fixture
@@ -209,7 +215,7 @@ async def test_what_another_site_has_cannot_be_reached_through_ones_own(
         "/members/{member}",
         "/parts/{kind}/{part_id}",
     )
-    ending += ("/previews",)
+    ending += ("/previews", "/paper.{kind}")
     for method, path in at_sites(web):
         answer = await ask(neighbour, method, path, own_ids)
         assert "Coptic" not in answer.text, (method, path)

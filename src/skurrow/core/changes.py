@@ -52,6 +52,10 @@ _LABELS = {
     "person": "name they type",
     "postal_code": "postal code",
     "tax_number": "tax number",
+    "consumers": "paper for consumers",
+    "invoices": "numbers of invoices",
+    "receipts": "numbers of receipts",
+    "credit_notes": "numbers of credit notes",
 }
 _ENTRIES = {
     "prices": "price",

@@ -15,7 +15,7 @@ from pydantic import ValidationError
 
 from skurrow.core import site_file
 from skurrow.core.check_products import Known, coupons_problems, known_prices, products_problems, repeated
-from skurrow.core.check_tax import delivery_problems, tax_problems
+from skurrow.core.check_tax import delivery_problems, papers_problems, tax_problems
 from skurrow.core.problems import InvalidInput, Path, Problem, problems_of
 from skurrow.core.site import (
     Checkout,
@@ -28,6 +28,7 @@ from skurrow.core.site import (
     Frozen,
     Method,
     OwnRate,
+    Papers,
     Picture,
     Price,
     Product,
@@ -59,6 +60,7 @@ _MODELS: dict[str, type[Frozen]] = {
     "rates": OwnRate,
     "exempt": Exempt,
     "delivery": Delivery,
+    "papers": Papers,
     "zones": Zone,
     "methods": Method,
     "by_weight": WeightStep,
@@ -124,6 +126,7 @@ def fitting_problems(site: SiteFile) -> list[Problem]:
         *_currency_problems(site),
         *tax_problems(site),
         *delivery_problems(site),
+        *papers_problems(site),
         *products_problems(site),
         *coupons_problems(site),
         *_checkout_problems(site),

@@ -1,4 +1,4 @@
-"""Checking how tax and delivery are set up: what does not fit the rest of the site, and what cannot be computed."""
+"""Checking how tax, delivery and papers are set up: what does not fit the site, and what cannot be computed."""
 
 from __future__ import annotations
 
@@ -12,6 +12,7 @@ from skurrow.core.problems import Path, Problem
 from skurrow.core.rates import Tables
 from skurrow.core.site import Method, SiteFile
 from skurrow.core.tax import LOW_VALUE
+from skurrow.core.tax_numbers import ASKED_IN, read
 
 _FEDERAL = ("US", "CA")
 """Countries whose states or provinces tax, and where one is registered with those."""
@@ -73,6 +74,9 @@ def _registration_problems(site: SiteFile) -> Iterator[Problem]:
         if country not in COUNTRIES | {"XI"}:
             message = f"“{one.place}” is no country and no region of one"
             yield Problem((*path, "place"), message, "Write it as in NL or US-NY", "unknown")
+        if one.number is not None and country in ASKED_IN and not _is_number_of(one.number, country):
+            message = f"“{one.number}” is no tax number of {country}: its form or a check digit is wrong"
+            yield Problem((*path, "number"), message, "Write it as it stands on the registration")
         if one.place == "US":
             message = "In the United States one is registered with a state"
             yield Problem((*path, "place"), message, "Write the state in full, as in US-NY")
@@ -80,6 +84,22 @@ def _registration_problems(site: SiteFile) -> Iterator[Problem]:
             currency = LOW_VALUE[country][0]
             message = f"What parcels to {country} are worth is reckoned in {currency}, and the site does not sell in it"
             yield Problem((*path, "place"), message, f"Add {{code: {currency}, rate: …}} to currencies")
+
+
+def _is_number_of(number: str, country: str) -> bool:
+    found = read(number, country)
+    return found is not None and found.country == country
+
+
+def papers_problems(site: SiteFile) -> Iterator[Problem]:
+    """What is wrong with the series of papers: one number must not name two."""
+    seen: dict[str, str] = {}
+    for name in ("invoices", "receipts", "credit_notes"):
+        series = getattr(site.papers, name).replace("{year}", "")
+        if series in seen:
+            message = f"{name.replace('_', ' ').capitalize()} have the numbers of {seen[series].replace('_', ' ')}"
+            yield Problem(("papers", name), message, "Let theirs begin in another way", "taken")
+        seen[series] = name
 
 
 def delivery_problems(site: SiteFile) -> Iterator[Problem]:

@@ -142,7 +142,7 @@ class Quote:
                 for line in self.lines
             ],
             "tax_included": self.included,
-            "delivery": None if self.sent is None else self._sent_json(self.sent),
+            "delivery": None if self.sent is None else self._sent_json(self.sent, explained),
             "taxes": [
                 {
                     "place": tax.place,
@@ -170,8 +170,17 @@ class Quote:
             "notes": [{"code": note.code, "text": note.text} for note in self.notes],
         }
 
-    def _sent_json(self, sent: Sent) -> dict[str, Any]:
+    def _sent_json(self, sent: Sent, explained: bool) -> dict[str, Any]:
         money = amount_writer(self.currency)
+        parts = [
+            {
+                "net": money(part.total - part.tax),
+                "tax": money(part.tax),
+                "total": money(part.total),
+                "taxed": _ruling_json(part.ruling),
+            }
+            for part in (sent.parts if explained else ())
+        ]
         return {
             "method": sent.method.id,
             "name": sent.method.method.name,
@@ -180,6 +189,7 @@ class Quote:
             "net": money(sent.total - sent.tax),
             "tax": money(sent.tax),
             "total": money(sent.total),
+            **({"parts": parts} if explained else {}),
         }
 
     def _later_json(self) -> list[dict[str, Any]]:

@@ -190,10 +190,14 @@ class Currency(Frozen):
 
 
 class Registration(Frozen):
-    """Where the seller is registered for tax, at a place or under a scheme; `from` and `until` include their days."""
+    """Where the seller is registered for tax, at a place or under a scheme; `from` and `until` include their days.
+
+    `number` is the tax number there, as papers name it.
+    """
 
     place: Place | None = None
     scheme: Literal["EU-OSS"] | None = None
+    number: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=40)] | None = None
     from_: Day | None = Field(default=None, alias="from")
     until: Day | None = None
 
@@ -229,6 +233,32 @@ class Tax(Frozen):
     business_proof: Literal["confirmed", "well_formed"] = "confirmed"
     registrations: list[Registration] = Field(default_factory=list)
     rates: list[OwnRate] = Field(default_factory=list)
+
+
+Series = Annotated[
+    str, StringConstraints(pattern=r"^(?P<series>[A-Za-z0-9/._-]{0,16}(\{year\})?[A-Za-z0-9/._-]{0,8})$", min_length=1)
+]
+"""How the numbers of a kind of paper begin; with `{year}` they begin anew every year."""
+
+
+class Papers(Frozen):
+    """Who invoices and receipts name as the seller, what stands at their foot, and how they are numbered.
+
+    `name` is the registered one, where it is not the site's. `consumers` says what a sale to a consumer is documented
+    by; a business always gets an invoice.
+    """
+
+    name: Name | None = None
+    street: Name | None = None
+    postal_code: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=12)] | None = None
+    city: Name | None = None
+    region: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=40)] | None = None
+    email: Email | None = None
+    text: Annotated[str, StringConstraints(strip_whitespace=True, max_length=500), AfterValidator(_printable)] = ""
+    consumers: Literal["receipt", "invoice"] = "receipt"
+    invoices: Series = "I-{year}-"
+    receipts: Series = "R-{year}-"
+    credit_notes: Series = "C-{year}-"
 
 
 class WeightStep(Frozen):
@@ -464,6 +494,7 @@ class SiteFile(Frozen):
     currencies: Annotated[list[Currency], Field(min_length=1, max_length=50)]
     tax: Tax = Tax()
     delivery: Delivery = Delivery()
+    papers: Papers = Papers()
     products: list[Product] = Field(default_factory=list)
     coupons: list[Coupon] = Field(default_factory=list)
     checkouts: list[Checkout] = Field(default_factory=list)
@@ -474,6 +505,7 @@ PARTS: dict[str, type[Frozen]] = {
     "site": Site,
     "tax": Tax,
     "delivery": Delivery,
+    "papers": Papers,
     "product": Product,
     "coupon": Coupon,
     "checkout": Checkout,
@@ -489,5 +521,5 @@ LISTS = {
 }
 """Kinds of part of which a site has many, with the name of their list in the site file."""
 
-SINGLE = ("site", "currencies", "tax", "delivery")
+SINGLE = ("site", "currencies", "tax", "delivery", "papers")
 """Kinds of part of which a site has one."""

@@ -66,6 +66,19 @@ _SENTENCES = {
     "number_unconfirmed": "The tax number {number} is not confirmed yet, and does not count so far.",
     "no_rate": "There is no tax rate for {place}: nothing is charged. Enter the rate.",
     "us_postal": "Postal codes do not follow tax borders; the rate of an address may differ.",
+    "paper_intra_eu": (
+        "Intra-Community supply of goods, exempt from VAT: Directive 2006/112/EC, Article 138. "
+        "The customer accounts for the VAT on the acquisition."
+    ),
+    "paper_reverse_charge": (
+        "Reverse charge: the customer is liable for the VAT (Directive 2006/112/EC, Articles 44 and 196)."
+    ),
+    "paper_export_eu": "Export of goods, exempt from VAT: Directive 2006/112/EC, Article 146.",
+    "paper_export": "Export of goods: no tax is charged.",
+    "paper_outside_eu": "Not subject to VAT: the place of supply is outside the European Union, in {place}.",
+    "paper_outside": "Outside the scope of tax: the place of supply is {place}.",
+    "paper_not_registered": "No tax is charged: the place of supply is {place}, where the seller is not registered.",
+    "paper_exempt": "{sentence_}",
     "no_delivery_here": "Nothing can be sent to this address.",
     "method_not_for_this": "{method} cannot be had for this parcel.",
     "standard_row": "The tax tables have no row “{counts_as}” for {place}; the standard rate is used.",

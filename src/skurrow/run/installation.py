@@ -105,6 +105,7 @@ class Installation:
             "SKURROW_STANDIN_ORIGINS": self.website_url,
             "SKURROW_GATEWAY_SECONDS": str(self.gateway_seconds),
             "SKURROW_TAX_NUMBERS": f"http://127.0.0.1:{self.ports.numbers}",
+            "SKURROW_OFFICIAL_RATES": f"http://127.0.0.1:{self.ports.numbers}",
             "SKURROW_SMTP": f"127.0.0.1:{self.ports.smtp}",
         }
 

@@ -8,9 +8,10 @@ from uuid import UUID
 from skurrow.gateway.protocol import Mode
 from skurrow.service.context import Context
 from skurrow.service.refusals import NotFound
-from skurrow.store import orders
+from skurrow.store import orders, papers
 from skurrow.store.database import site_transaction
 from skurrow.store.orders import AttemptRow, ChargeRow, EventRow, OrderRow
+from skurrow.store.papers import PaperRow
 
 PAGE = 30
 """Orders on one page of a book."""
@@ -32,6 +33,7 @@ class OrderStory:
     attempts: list[AttemptRow]
     charges: list[ChargeRow]
     events: list[EventRow]
+    papers: list[PaperRow]
 
 
 async def page(context: Context, site_id: UUID, mode: Mode, before: UUID | None, search: str) -> OrderPage:
@@ -53,4 +55,5 @@ async def story(context: Context, site_id: UUID, mode: Mode, code: str) -> Order
             await orders.attempts_of(db, site_id, mode, order.id),
             await orders.charges_of(db, site_id, mode, order.id),
             await orders.events_of(db, site_id, mode, order.id),
+            await papers.papers_of(db, site_id, mode, order.id),
         )

@@ -22,7 +22,7 @@ from skurrow.store import connections, orders, sites
 from skurrow.store.database import Connection, site_transaction
 from skurrow.store.sites import Edited, PartRow, ReleaseRow, SiteRow
 
-_ORDER = ("product", "coupon", "checkout", "site", "currencies", "tax", "delivery")
+_ORDER = ("product", "coupon", "checkout", "site", "currencies", "tax", "delivery", "papers")
 _LETTERS = "abcdefghjkmnpqrstuvwxyz23456789"
 _LAST = 2**62
 

@@ -42,6 +42,7 @@ class Settings:
     smtp_address: tuple[str, int] = ("127.0.0.1", 25)
     mail_from: str = "skurrow@skurrow.example"
     tax_numbers_url: str = "http://127.0.0.1:8406"
+    official_rates_url: str = "http://127.0.0.1:8406"
 
     @property
     def first_ask(self) -> timedelta:
@@ -66,6 +67,7 @@ class Settings:
             gateway_seconds=float(environment.get("SKURROW_GATEWAY_SECONDS", "12")),
             smtp_address=_host_and_port(environment.get("SKURROW_SMTP", "127.0.0.1:25")),
             tax_numbers_url=environment.get("SKURROW_TAX_NUMBERS", "http://127.0.0.1:8406"),
+            official_rates_url=environment.get("SKURROW_OFFICIAL_RATES", "http://127.0.0.1:8406"),
             mail_from=environment.get("SKURROW_MAIL_FROM", "skurrow@skurrow.example"),
         )
 

@@ -14,7 +14,7 @@ from skurrow.service import configuration
 from skurrow.service.context import Context
 from skurrow.store import tax_report as rows_of
 from skurrow.store.database import site_transaction
-from skurrow.store.tax_report import TaxSum
+from skurrow.store.tax_report import OneStopRecord, TaxSum
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,6 +65,19 @@ async def tax_report(context: Context, site_id: UUID, mode: Mode, first: date, l
             )
         )
     return TaxReport(mode, first, last, rows, totals)
+
+
+async def one_stop_records(context: Context, site_id: UUID, mode: Mode, first: date, last: date) -> list[OneStopRecord]:
+    """Each sale under the one-stop shop that was paid from a day to a day. Raises InvalidInput.
+
+    What is kept is what Regulation 282/2011 Art. 63c wants (from memory): member state, what and how much, when,
+    taxable amount and currency, rate and tax, payment, the invoice, and the evidence of where the buyer is.
+    """
+    if last < first:
+        raise InvalidInput([Problem(("last",), f"{last} is before {first}", "Choose a later day")])
+    zone = (await configuration.draft(context, site_id)).edition.site.site.time_zone
+    async with site_transaction(context.pool, site_id) as db:
+        return await rows_of.one_stop_records(db, site_id, mode, first, last, zone)
 
 
 def _written(amount: Decimal, currency: str) -> str:

@@ -14,10 +14,11 @@ from psycopg import errors
 from skurrow.core.edition import Edition
 from skurrow.core.money import format_amount
 from skurrow.core.order import QuoteRefused
+from skurrow.core.papers import Paper
 from skurrow.core.problems import Problem
 from skurrow.core.quote import Quote
-from skurrow.gateway.protocol import ChargeRequest, NoAnswer, NotAccepted, Outcome, Refused
-from skurrow.service import addresses, holding, settling, tax_numbers
+from skurrow.gateway.protocol import ChargeRequest, Mode, NoAnswer, NotAccepted, Outcome, Refused
+from skurrow.service import addresses, holding, papers, settling, tax_numbers
 from skurrow.service.configuration import edition_at
 from skurrow.service.context import Context
 from skurrow.service.gateways import connection_for, gateway_of
@@ -105,6 +106,7 @@ class Confirmation:
     colour: str
     order: OrderRow
     card_ending: str | None
+    paper: Paper | None
 
 
 async def resume(context: Context, kept: str, fresh: str) -> tuple[Counter, Progress]:
@@ -192,20 +194,31 @@ async def progress(context: Context, visit: Visit) -> Progress:
 
 async def confirmation(context: Context, token: str) -> Confirmation:
     """What the page of a paid order recounts. Raises NotFound."""
-    data = context.signer.read("confirmation", token)
-    if data is None:
-        raise NotFound("there is no such page")
-    site_id, mode, order_id = UUID(data["s"]), data["m"], UUID(data["o"])
+    site_id, mode, order_id = _confirmed(context, token)
     async with site_transaction(context.pool, site_id) as db:
         order = await orders.order_by_id(db, site_id, mode, order_id)
         if order is None or order.state != "paid":
             raise NotFound("there is no such page")
         charges = await orders.charges_of(db, site_id, mode, order_id)
         shop = (await edition_at(context, db, site_id, order.change)).site.site
-    return Confirmation(shop.name, shop.url, shop.colour, order, charges[0].card_ending if charges else None)
+        paper = await papers.kept(db, site_id, mode, order_id)
+    return Confirmation(shop.name, shop.url, shop.colour, order, charges[0].card_ending if charges else None, paper)
+
+
+async def paper_of(context: Context, token: str) -> Paper:
+    """The paper of a confirmed order. Raises NotFound."""
+    return await papers.of_order(context, *_confirmed(context, token))
 
 
 # -- within -----------------------------------------------------------------------------------------------
+
+
+def _confirmed(context: Context, token: str) -> tuple[UUID, Mode, UUID]:
+    """Site, mode and order that a confirmation's address names. Raises NotFound."""
+    data = context.signer.read("confirmation", token)
+    if data is None:
+        raise NotFound("there is no such page")
+    return UUID(data["s"]), data["m"], UUID(data["o"])
 
 
 async def _priced(context: Context, db: Connection, edition: Edition, visit: Visit, payment: Payment) -> Priced:
@@ -217,18 +230,23 @@ async def _priced(context: Context, db: Connection, edition: Edition, visit: Vis
 
 
 def _check_place(edition: Edition, priced: Priced, payment: Payment) -> None:
-    """An address is needed for what is sent; what is digital needs to be known where the buyer lives."""
+    """An address is needed for what is sent and for a business's invoice; what is digital needs to be known where the
+    buyer lives."""
     problems: list[Problem] = []
     sent = any(way.id == priced.way and not way.pick_up for way in priced.ways)
-    if sent:
-        if payment.deliver_to is not None:
-            country = payment.deliver_to.get("country") or payment.country
-            problems += addresses.problems(country, payment.deliver_to, ("deliver_to",))
-            if not (payment.deliver_to.get("name") or "").strip():
-                problems.append(Problem(("deliver_to", "name"), "The name is missing", "Type who it is for", "missing"))
-        else:
-            problems += addresses.problems(payment.country, payment.address, ("address",))
-    elif needs_postal_code(edition, payment.country) and not (payment.address.get("postal_code") or "").strip():
+    to = payment.deliver_to if sent else None
+    if payment.business and not (payment.company or "").strip():
+        problems.append(
+            Problem(("company",), "The company is missing", "Type its name: the invoice bears it", "missing")
+        )
+    if to is not None:
+        problems += addresses.problems(to.get("country") or payment.country, to, ("deliver_to",))
+        if not (to.get("name") or "").strip():
+            problems.append(Problem(("deliver_to", "name"), "The name is missing", "Type who it is for", "missing"))
+    postal_code = (payment.address.get("postal_code") or "").strip()
+    if payment.business or (sent and to is None):
+        problems += addresses.problems(payment.country, payment.address, ("address",))
+    elif not sent and needs_postal_code(edition, payment.country) and not postal_code:
         problems.append(
             Problem(("address", "postal_code"), "The postal code is missing", "Type it: tax depends on it", "missing")
         )

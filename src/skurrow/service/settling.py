@@ -14,6 +14,7 @@ import structlog
 from skurrow.core.edition import Edition
 from skurrow.core.money import format_amount
 from skurrow.gateway.protocol import Approved, ChargeRequest, Message, NoAnswer, NotAccepted, Outcome
+from skurrow.service import papers
 from skurrow.service.configuration import edition_at
 from skurrow.service.context import Context
 from skurrow.service.gateways import gateway_of
@@ -54,7 +55,7 @@ async def settle(context: Context, site_id: UUID, attempt_id: UUID, outcome: Out
 
 
 async def paid_without_charge(context: Context, db: Connection, site_id: UUID, order: OrderRow) -> None:
-    """An order that comes to nothing is paid as it stands: there is no charge, now or later."""
+    """An order that comes to nothing is paid as it stands: there is no charge, now or later, and no paper."""
     await orders.mark_paid(db, site_id, order, context.now())
     await holds.keep(db, site_id, order.mode, order.id)
     amount = {"amount": format_amount(0, order.currency), "currency": order.currency}
@@ -193,6 +194,8 @@ async def _paid(
     amount = {"amount": format_amount(outcome.amount, outcome.currency), "currency": outcome.currency}
     await _event(context, db, site_id, attempt, "charge.made", {**amount, "reference": outcome.reference})
     await _event(context, db, site_id, attempt, "order.paid", amount)
+    edition = await edition_at(context, db, site_id, order.change)
+    await papers.issue(context, db, site_id, edition, order, charge)
 
 
 async def _compare(context: Context, db: Connection, site_id: UUID, attempt: AttemptRow, outcome: Outcome) -> str:

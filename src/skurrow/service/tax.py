@@ -11,6 +11,7 @@ from skurrow.core.edition import Edition
 from skurrow.core.money import format_amount
 from skurrow.core.order import QuoteRefused, read_order
 from skurrow.core.quote import quote
+from skurrow.core.tax_numbers import ASKED_IN
 from skurrow.core.treatments import TreatmentMap, treatments
 from skurrow.service import configuration
 from skurrow.service.context import Context
@@ -116,12 +117,25 @@ async def before_release(context: Context, site_id: UUID) -> list[Remark]:
             words = f"Sales to consumers across EU borders come near EUR 10,000 ({sold}). Register in time."
         remarks.append(Remark(words, near.state == "above"))
     remarks += [Remark(one.words, False) for one in found.map.missing if one.code != "eu_below_threshold"]
+    remarks += _about_papers(found.edition)
     weighed = any(m.by_weight for zone in found.edition.zones.all for m in zone.methods)
     light = [p.name for p in found.edition.site.products if p.kind == "goods" and p.weight_g is None]
     if weighed and light:
         names = ", ".join(f"“{name}”" for name in light[:3])
         remarks.append(Remark(f"Parcels are charged by weight, and {names} has none: it weighs nothing.", False))
     return remarks
+
+
+def _about_papers(edition: Edition) -> list[Remark]:
+    """What invoices would lack."""
+    site, own = edition.site, edition.site.papers
+    lacking = []
+    if not (own.street and own.city):
+        lacking.append("your address, under Papers")
+    home = site.site.country
+    if home in ASKED_IN and not any(one.place == home and one.number for one in site.tax.registrations):
+        lacking.append("your tax number, under Tax")
+    return [Remark(f"Invoices and receipts lack {' and '.join(lacking)}.", False)] if lacking else []
 
 
 def _euros(amount: Decimal) -> str:

@@ -127,7 +127,8 @@ async def order_by_code(connection: Connection, site_id: UUID, mode: str, code: 
 async def orders_before(
     connection: Connection, site_id: UUID, mode: str, before: UUID | None, search: str, most: int
 ) -> list[OrderRow]:
-    """Orders of one book, the newest first, from before an order; `search` is part of code, email or name."""
+    """Orders of one book, the newest first, from before an order; `search` is part of code, email, name or of the
+    number of a paper."""
     return await rows(
         connection,
         OrderRow,
@@ -136,7 +137,9 @@ async def orders_before(
         where site_id = %(site)s and mode = %(mode)s
           and (%(before)s::uuid is null or id < %(before)s)
           and (%(search)s = '' or position(lower(%(search)s) in
-               lower(code || ' ' || (buyer->>'email') || ' ' || (buyer->>'name'))) > 0)
+               lower(code || ' ' || (buyer->>'email') || ' ' || (buyer->>'name'))) > 0
+               or exists (select from papers p where p.site_id = orders.site_id and p.mode = orders.mode
+               and p.order_id = orders.id and position(lower(%(search)s) in lower(p.written)) > 0))
         order by id desc limit %(most)s
         """,
         {"site": site_id, "mode": mode, "before": before, "search": search, "most": most},

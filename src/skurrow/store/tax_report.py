@@ -93,3 +93,64 @@ async def paid_sums(
         " group by 1 order by 1",
         {"site": site_id, "mode": mode, "first": first, "last": last, "zone": zone},
     )
+
+
+@dataclass(frozen=True, slots=True)
+class OneStopRecord:
+    """One thing sold under the one-stop shop: amounts as decimal texts, `on` the day it was paid, `paid` what the
+    whole order was paid with, and the evidence of where the buyer is."""
+
+    order: str
+    paper: str | None
+    on: date
+    place: str
+    kind: str
+    what: str
+    quantity: int
+    currency: str
+    net: str
+    rate: str
+    tax: str
+    paid: str
+    declared: str
+    connection: str | None
+    confirmed: bool
+    sent_to: str | None
+
+
+async def one_stop_records(
+    connection: Connection, site_id: UUID, mode: str, first: date, last: date, zone: str
+) -> list[OneStopRecord]:
+    """What was sold under the one-stop shop and paid from a day to a day, in the order of payment."""
+    return await rows(
+        connection,
+        OneStopRecord,
+        """
+        with sold as (
+          select o.id, line.value as part, line.value ->> 'name' as what, (line.value ->> 'quantity')::int as quantity,
+            coalesce(p.document -> 'lines' -> (line.n::int - 1) ->> 'kind', 'goods') as kind, line.n
+          from orders o left join papers p on p.site_id = o.site_id and p.mode = o.mode and p.order_id = o.id,
+            jsonb_array_elements(o.quote -> 'lines') with ordinality as line (value, n)
+          where o.site_id = %(site)s and o.mode = %(mode)s and o.state = 'paid'
+            and (o.paid_at at time zone %(zone)s)::date between %(first)s and %(last)s
+          union all
+          select o.id, part.value, o.quote -> 'delivery' ->> 'name', 1, 'delivery', 1000000 + part.n
+          from orders o, jsonb_array_elements(o.quote -> 'delivery' -> 'parts') with ordinality as part (value, n)
+          where o.site_id = %(site)s and o.mode = %(mode)s and o.state = 'paid'
+            and (o.paid_at at time zone %(zone)s)::date between %(first)s and %(last)s
+        )
+        select o.code as order, p.written as paper, (o.paid_at at time zone %(zone)s)::date as on,
+          sold.part -> 'taxed' ->> 'place' as place, sold.kind, sold.what, sold.quantity, o.currency,
+          sold.part ->> 'net' as net, sold.part -> 'taxed' ->> 'rate' as rate, sold.part ->> 'tax' as tax,
+          o.quote ->> 'due_today' as paid, o.buyer ->> 'country' as declared,
+          o.buyer -> 'evidence' ->> 'connection' as connection,
+          coalesce((o.buyer -> 'evidence' ->> 'confirmed')::boolean, false) as confirmed,
+          case when o.quote -> 'delivery' <> 'null' then
+            coalesce(o.buyer -> 'deliver_to' ->> 'country', o.buyer ->> 'country') end as sent_to
+        from sold join orders o on o.site_id = %(site)s and o.mode = %(mode)s and o.id = sold.id
+          left join papers p on p.site_id = o.site_id and p.mode = o.mode and p.order_id = o.id
+        where sold.part -> 'taxed' -> 'reason' ->> 'code' = 'one_stop_shop'
+        order by o.paid_at, o.id, sold.n
+        """,
+        {"site": site_id, "mode": mode, "first": first, "last": last, "zone": zone},
+    )

@@ -18,11 +18,12 @@ from pydantic_core import to_json
 from skurrow.core import places
 from skurrow.core.countries import COUNTRIES
 from skurrow.core.money import format_amount
+from skurrow.core.papers import Paper
 from skurrow.core.price_words import price_words
 from skurrow.core.quote import Quote
 from skurrow.core.site import Country, Name, Picture
 from skurrow.core.tape import wanted_of
-from skurrow.service import addresses, pictures, selling, tax_numbers, visits
+from skurrow.service import addresses, paper_ubl, pictures, selling, tax_numbers, visits
 from skurrow.service.configuration import edition_of
 from skurrow.service.refusals import Closed, NotFound
 from skurrow.service.selling import Payment, Progress
@@ -31,6 +32,7 @@ from skurrow.service.visits import Buying, Choice, Counter, Offered, Where
 from skurrow.store import database
 from skurrow.web import pages
 from skurrow.web.access import Means
+from skurrow.web.files import FileKind, paper_file
 from skurrow.web.pages import BUILT
 from skurrow.web.problems import DATABASE_AWAY
 
@@ -512,8 +514,20 @@ async def confirmation_page(token: str, context: Means) -> Response:
         "card_ending": found.card_ending,
         "amount": format_amount(order.total, order.currency),
         "quote": QuoteView.model_validate(order.quote).model_dump(mode="json"),
+        "paper": None if found.paper is None else _paper_boot(found.paper, token),
     }
     return pages.counter(boot, f"Thank you · {found.site_name}", 200, None, _framers(context, found.site_url))
+
+
+@router.get("/thanks/{token}/paper.{kind}", include_in_schema=False)
+async def confirmed_paper(token: str, kind: FileKind, context: Means) -> Response:
+    """The invoice or receipt of a paid order."""
+    try:
+        return await paper_file(await selling.paper_of(context, token), kind)
+    except NotFound:
+        return pages.counter({"page": "unknown"}, "No such paper", 404)
+    except database.DATABASE_AWAY:
+        return _away()
 
 
 @router.get("/pictures/{site_id}/{name}", include_in_schema=False)
@@ -537,6 +551,17 @@ async def embed_script() -> Response:
 
 
 # -- within -----------------------------------------------------------------------------------------------
+
+
+def _paper_boot(paper: Paper, token: str) -> dict[str, str | None]:
+    """Where the paper of a confirmed order is; businesses are offered it for their bookkeeping programs, too."""
+    ubl = paper.kind == "invoice" and paper_ubl.why_not(paper) is None
+    return {
+        "kind": paper.kind,
+        "number": paper.number,
+        "pdf": f"/thanks/{token}/paper.pdf",
+        "ubl": f"/thanks/{token}/paper.xml" if ubl else None,
+    }
 
 
 _NUMBER_WORDS = {

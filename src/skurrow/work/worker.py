@@ -13,13 +13,16 @@ from collections.abc import Awaitable, Callable
 
 import structlog
 
-from skurrow.service import mail, settling
+from skurrow.service import mail, official_rates, settling
 from skurrow.service.context import Context, Settings, open_context
 from skurrow.service.logs import log_as_json
 from skurrow.store.database import DATABASE_AWAY
 
 PAUSE = 0.5
 """Seconds between looks when there was nothing to do."""
+
+RATES_PAUSE = 600.0
+"""Seconds between looks for new official rates: they come once a day."""
 
 _log = structlog.get_logger()
 
@@ -30,22 +33,24 @@ async def work(context: Context, stop: asyncio.Event) -> None:
         _again_and_again(lambda: settling.handle_events(context), stop),
         _again_and_again(lambda: settling.recover(context), stop),
         _again_and_again(lambda: mail.send(context), stop),
+        _again_and_again(lambda: official_rates.fetch(context), stop, RATES_PAUSE),
     )
 
 
-async def _again_and_again(look: Callable[[], Awaitable[int]], stop: asyncio.Event) -> None:
+async def _again_and_again(look: Callable[[], Awaitable[int]], stop: asyncio.Event, pause: float = PAUSE) -> None:
     """Looks for work until told to stop; a database that is away is waited for."""
     while not stop.is_set():
-        done = 0
+        done, failed = 0, False
         try:
             done = await look()
         except DATABASE_AWAY as error:
+            failed = True
             _log.error("database.away", kind=type(error).__name__)
         except Exception:
             _log.exception("work.failed")
         if not done:
             with contextlib.suppress(TimeoutError):
-                await asyncio.wait_for(stop.wait(), PAUSE)
+                await asyncio.wait_for(stop.wait(), PAUSE if failed else pause)
 
 
 async def _main() -> None:

@@ -210,7 +210,7 @@ export function Checkout({ code, fresh }: { code: CheckoutCode; fresh: Counter }
             problem={inAddress}
             onChange={(part) => set({ address: { ...withRegion(typed.address, quote?.region), ...part } })}
           />
-        ) : quote?.needs_postal_code ? (
+        ) : quote?.needs_postal_code && !typed.business ? (
           <AddressFields
             form={form}
             where="address"
@@ -275,11 +275,21 @@ export function Checkout({ code, fresh }: { code: CheckoutCode; fresh: Counter }
                   label="Company"
                   name="company"
                   autoComplete="organization"
-                  required={false}
                   value={typed.company ?? ""}
-                  problem={fieldProblem(error, "company")}
+                  problem={inAddress("company")}
                   onChange={(company) => set({ company })}
                 />
+                {sends && !typed.deliver_to ? null : (
+                  <AddressFields
+                    form={form}
+                    where="address"
+                    value={withRegion(typed.address, quote?.region)}
+                    problem={inAddress}
+                    onChange={(part) =>
+                      set({ address: { ...withRegion(typed.address, quote?.region), ...part } })
+                    }
+                  />
+                )}
                 {form.tax_number ? (
                   <TextField
                     label={form.tax_number}

@@ -18,6 +18,7 @@ export interface ConfirmationBoot {
   card_ending: string | null;
   amount: string;
   quote: Quote;
+  paper: { kind: "invoice" | "receipt"; number: string; pdf: string; ubl: string | null } | null;
 }
 
 export type Boot =

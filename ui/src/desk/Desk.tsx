@@ -9,6 +9,7 @@ import { Coupons } from "./Coupons";
 import { Currencies } from "./Currencies";
 import { Delivery } from "./Delivery";
 import { Tax } from "./Tax";
+import { Papers } from "./Papers";
 import { TaxReport } from "./TaxReport";
 import { Frame } from "./Frame";
 import { History } from "./History";
@@ -87,6 +88,7 @@ function SignedIn() {
         <Route path="payments" element={<Payments />} />
         <Route path="tax-and-delivery" element={<Tax />} />
         <Route path="delivery" element={<Delivery />} />
+        <Route path="papers" element={<Papers />} />
         <Route path="tax-report" element={<TaxReport />} />
         <Route path="checkouts/:id?" element={<Checkouts />} />
         <Route path="on-the-site" element={<OnTheSite />} />

@@ -55,6 +55,7 @@ const SCREENS: readonly (readonly [path: string, name: string, words: string])[]
   ["products-csv", "Products as CSV", "under Products: export, import with a dry run"],
   ["site-file", "The site file", "under Products: the whole site as one text, diffed and applied"],
   ["delivery", "Delivery", "zones, ways of sending, what a parcel costs, shipping"],
+  ["papers", "Invoices and receipts", "papers: who they name, how they are numbered, a sample"],
   ["tax-report", "Tax report", "what is owed to which tax office, by place and rate, as CSV"],
   ["stand-in-buyers", "Stand-in buyers", "invented buyers for tapes and tests"],
   ["release", "Review and release", "what changed since the last release"],

@@ -65,6 +65,7 @@ export function OrderDetail({ code, mode, orderCode }: { code: string; mode: Mod
       <Bought found={found} />
       <Buyer of={found.buyer} />
       <Charges found={found} />
+      <PapersOf code={code} found={found} />
       <Section aria-labelledby="story">
         <h2 id="story">What happened</h2>
         <Story>
@@ -203,6 +204,37 @@ function Charges({ found }: { found: Schemas["OrderView"] }) {
             The gateway calls it <span className="mono">{charge.reference}</span>
           </span>
         </p>
+      ))}
+    </Section>
+  );
+}
+
+/** The invoice or receipt that was given out, to keep. */
+function PapersOf({ code, found }: { code: string; found: Schemas["OrderView"] }) {
+  if (!found.papers.length) return null;
+  const file = (number: string, kind: string) =>
+    `/desk/api/sites/${code}/books/${found.mode}/paper.${kind}?number=${encodeURIComponent(number)}`;
+  return (
+    <Section aria-labelledby="papers">
+      <h2 id="papers">Papers</h2>
+      {found.papers.map((one) => (
+        <div key={one.number}>
+          <p>
+            {one.kind === "invoice" ? "Invoice" : "Receipt"} <span className="mono">{one.number}</span>:{" "}
+            <a href={file(one.number, "pdf")} download>
+              PDF
+            </a>
+            {one.no_ubl ? null : (
+              <>
+                ,{" "}
+                <a href={file(one.number, "xml")} download>
+                  UBL (EN 16931)
+                </a>
+              </>
+            )}
+          </p>
+          {one.no_ubl ? <p className="quiet">Not as UBL. {one.no_ubl}</p> : null}
+        </div>
       ))}
     </Section>
   );

@@ -135,7 +135,7 @@ function Editor({ code, view }: { code: string; view: Schemas["PartView"] }) {
             key={`${one.place ?? one.scheme ?? ""} ${i}`}
             one={one}
             isDisabled={off}
-            problems={["", ".place", ".scheme", ".until"].map((name) =>
+            problems={["", ".place", ".scheme", ".until", ".number"].map((name) =>
               problem(`registrations[${i}]${name}`),
             )}
             onChange={(next) =>
@@ -213,6 +213,18 @@ function Registered({
         isDisabled={isDisabled}
         onChange={(day) => onChange(withValue(one, "until", day || undefined))}
       />
+      {one.scheme ? null : (
+        <>
+          , tax number{" "}
+          <SlotText
+            label={`Tax number in ${name}`}
+            value={one.number ?? ""}
+            placeholder="not written yet"
+            isDisabled={isDisabled}
+            onChange={(number) => onChange(withValue(one, "number", number))}
+          />
+        </>
+      )}
       {isDisabled ? null : (
         <Button look="plain" onPress={onRemove}>
           Take out<span className="hidden"> {name}</span>

@@ -30,7 +30,8 @@ export function TaxReport() {
   const whole = /^\d{4}-\d\d-\d\d$/;
   const right = whole.test(first) && whole.test(last) && first <= last;
   const asked = useQuery({ ...taxReport(code, mode, first, last), enabled: right });
-  const csv = `/desk/api/sites/${code}/tax-report.csv?mode=${mode}&first=${first}&last=${last}`;
+  const api = `/desk/api/sites/${code}`;
+  const period = `mode=${mode}&first=${first}&last=${last}`;
   const found = asked.data;
   return (
     <WithRooms>
@@ -104,8 +105,11 @@ export function TaxReport() {
                 </p>
               ))}
               <div>
-                <LinkButton href={csv} download>
+                <LinkButton href={`${api}/tax-report.csv?${period}`} download>
                   Take it as CSV
+                </LinkButton>{" "}
+                <LinkButton href={`${api}/one-stop-shop.csv?${period}`} download>
+                  Records of the one-stop shop
                 </LinkButton>
               </div>
             </>

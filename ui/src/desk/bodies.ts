@@ -89,6 +89,7 @@ export interface CouponBody {
 export interface RegistrationBody {
   place?: string;
   scheme?: "EU-OSS";
+  number?: string;
   from?: string;
   until?: string;
   [other: string]: unknown;
@@ -111,6 +112,21 @@ export interface TaxBody {
   business_proof?: "confirmed" | "well_formed";
   registrations?: RegistrationBody[];
   rates?: OwnRateBody[];
+  [other: string]: unknown;
+}
+
+export interface PapersBody {
+  name?: string;
+  street?: string;
+  postal_code?: string;
+  city?: string;
+  region?: string;
+  email?: string;
+  text?: string;
+  consumers?: "receipt" | "invoice";
+  invoices?: string;
+  receipts?: string;
+  credit_notes?: string;
   [other: string]: unknown;
 }
 

@@ -58,6 +58,13 @@ export const treatments = (code: string, change: number) =>
     placeholderData: (old: Schemas["TreatmentsView"] | undefined) => old,
   });
 
+export const nextNumbers = (code: string, change: number) =>
+  queryOptions({
+    queryKey: ["site", code, "next-numbers", change],
+    queryFn: () => data(api.GET("/desk/api/sites/{site}/next-numbers", { params: { path: { site: code } } })),
+    placeholderData: (old: Schemas["NextNumberView"][] | undefined) => old,
+  });
+
 export const taxReport = (code: string, mode: Mode, first: string, last: string) =>
   queryOptions({
     queryKey: ["site", code, "tax-report", mode, first, last],

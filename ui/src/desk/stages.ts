@@ -22,6 +22,7 @@ export const PRODUCT_ROOMS = [
 export const TAX_ROOMS = [
   ["tax-and-delivery", "Tax"],
   ["delivery", "Delivery"],
+  ["papers", "Papers"],
   ["tax-report", "Report"],
 ] as const;
 

@@ -8,6 +8,7 @@ from skurrow.web.desk import (
     live,
     on_the_site,
     orders,
+    papers,
     parts,
     payments,
     people,
@@ -20,5 +21,9 @@ from skurrow.web.desk import (
 )
 
 router = APIRouter(prefix="/desk/api", tags=["desk"])
-for room in (session, site, site_file, products, parts, tapes, on_the_site, payments, tax, orders, people, live):
+_ROOMS = (
+    *(session, site, site_file, products, parts, tapes, on_the_site, payments),
+    *(tax, papers, orders, people, live),
+)
+for room in _ROOMS:
     router.include_router(room.router)

@@ -2,22 +2,23 @@
 
 from __future__ import annotations
 
-from datetime import datetime
+from datetime import date, datetime
 from typing import Annotated, Any, Literal
 from uuid import UUID
 
-from babel import Locale
-from fastapi import APIRouter, Query
+from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel
 
 from skurrow.core.money import format_amount
-from skurrow.service import addresses, books
+from skurrow.core.papers import Paper
+from skurrow.service import addresses, books, paper_ubl, papers
+from skurrow.service.place_names import place_name
 from skurrow.store.orders import OrderRow
 from skurrow.web.access import Means, Site
 from skurrow.web.desk.bodies import ModeName
+from skurrow.web.files import FileKind, paper_file
 
 router = APIRouter()
-_NAMES = Locale("en").territories
 
 
 class OrderSummary(BaseModel):
@@ -89,6 +90,15 @@ class BoughtBy(BaseModel):
     confirmed: bool
 
 
+class PaperView(BaseModel):
+    """An invoice or receipt that was given out; `no_ubl` says why it cannot be had as UBL, if it cannot."""
+
+    number: str
+    kind: Literal["invoice", "receipt"]
+    issued_on: date
+    no_ubl: str | None
+
+
 class OrderView(OrderSummary):
     """An order with everything that belongs to it; `quote` as it was computed when it was placed."""
 
@@ -101,6 +111,7 @@ class OrderView(OrderSummary):
     charges: list[ChargeView]
     attempts: list[AttemptView]
     events: list[EventView]
+    papers: list[PaperView]
 
 
 @router.get("/sites/{site}/books/{mode}/orders")
@@ -155,7 +166,21 @@ async def show_order(mode: ModeName, code: str, at: Site, context: Means) -> Ord
             for a in story.attempts
         ],
         events=[EventView(kind=e.kind, at=e.at, body=e.body) for e in story.events],
+        papers=[_paper(papers.of_row(row)) for row in story.papers],
     )
+
+
+_NUMBER = Annotated[str, Query(min_length=1, max_length=60)]
+
+
+@router.get("/sites/{site}/books/{mode}/paper.{kind}", response_class=Response)
+async def paper_as_file(mode: ModeName, kind: FileKind, number: _NUMBER, at: Site, context: Means) -> Response:
+    """An invoice or receipt by its number: to read and print, or as UBL with the semantics of EN 16931."""
+    return await paper_file(await papers.numbered(context, at.site_id, mode, number), kind)
+
+
+def _paper(found: Paper) -> PaperView:
+    return PaperView(number=found.number, kind=found.kind, issued_on=found.issued_on, no_ubl=paper_ubl.why_not(found))
 
 
 def _buyer(order: OrderRow) -> BoughtBy:
@@ -167,7 +192,7 @@ def _buyer(order: OrderRow) -> BoughtBy:
     sent = order.quote.get("delivery")
     to = addresses.lines(parcel["country"], parcel, parcel.get("name", "")) if parcel else written if sent else []
     return BoughtBy(
-        country_name=str(_NAMES.get(buyer["country"], buyer["country"])),
+        country_name=place_name(buyer["country"]),
         address=written,
         parcel_to=to,
         delivery=sent["name"] if sent else None,
@@ -176,7 +201,7 @@ def _buyer(order: OrderRow) -> BoughtBy:
         number_answer=check.get("answer"),
         number_name=check.get("name"),
         number_reference=check.get("reference"),
-        seen_in=str(_NAMES.get(seen, seen)) if seen and seen != buyer["country"] else None,
+        seen_in=place_name(seen) if seen and seen != buyer["country"] else None,
         confirmed=bool(evidence.get("confirmed")),
     )
 

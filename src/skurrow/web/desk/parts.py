@@ -23,7 +23,9 @@ from skurrow.web.problems import ProblemDetails, problem
 router = APIRouter()
 
 ListKind = Literal["product", "coupon", "checkout", "stand_in_buyer"]
-PartKind = Literal["site", "currencies", "tax", "delivery", "product", "coupon", "checkout", "stand_in_buyer"]
+PartKind = Literal["site", "currencies", "tax", "delivery", "papers", "product", "coupon", "checkout", "stand_in_buyer"]
+_NOTHING_YET: dict[str, dict[str, object]] = {"delivery": {"zones": []}, "papers": {}}
+"""Parts that a site may do without, as they are then shown."""
 
 
 class Part(BaseModel):
@@ -155,8 +157,8 @@ async def list_parts(
 async def show_part(kind: PartKind, part_id: str, at: Site, context: Means) -> PartView:
     """One part of the draft."""
     state, row = await catalogue.part(context, at.site_id, kind, part_id)
-    if row is None and kind == "delivery":  # a site that sends nothing yet
-        row = PartRow(kind, "-", 0, 0, {"zones": []}, context.now())
+    if row is None and kind in _NOTHING_YET:
+        row = PartRow(kind, "-", 0, 0, _NOTHING_YET[kind], context.now())
     if row is None:
         raise NotFound(f"there is no {kind.replace('_', ' ')} “{part_id}”")
     edition = state.edition

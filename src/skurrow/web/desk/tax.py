@@ -7,7 +7,6 @@ import io
 from datetime import date
 from typing import Annotated, Literal
 
-from babel import Locale
 from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel, ConfigDict, Field
 
@@ -15,11 +14,11 @@ from skurrow.core.product_csv import written_cell
 from skurrow.core.site import Country
 from skurrow.core.treatments import Cell, MapRow
 from skurrow.service import reports, tax
+from skurrow.service.place_names import place_name
 from skurrow.web.access import Means, Site
 from skurrow.web.desk.bodies import ModeName
 
 router = APIRouter()
-_NAMES = Locale("en").territories
 
 
 class CellView(BaseModel):
@@ -221,6 +220,31 @@ async def report_csv(
 _COLUMNS = ("book", "from", "until", "currency", "place", "tax", "rate", "treatment", "net", "tax amount", "orders")
 
 
+@router.get("/sites/{site}/one-stop-shop.csv", response_class=Response)
+async def one_stop_shop_csv(
+    site: Site, context: Means, mode: ModeName, first: Annotated[date, Query()], last: Annotated[date, Query()]
+) -> Response:
+    """The records of the one-stop shop: each sale under it, with what has to be kept about it."""
+    found = await reports.one_stop_records(context, site.site_id, mode, first, last)
+    written = io.StringIO()
+    table = csv.writer(written)
+    table.writerow(_RECORD_COLUMNS)
+    for one in found:
+        evidence = [one.declared, one.connection or "", "yes" if one.confirmed else "", one.sent_to or ""]
+        sold = [one.place, one.kind, written_cell(one.what), one.quantity, one.on, one.on, one.currency]
+        amounts = [one.net, one.rate, one.tax, one.paid]
+        table.writerow([mode, *sold, *amounts, one.paper or "", one.order, *evidence])
+    headers = {"Content-Disposition": f'attachment; filename="one-stop-shop-{site.code}-{mode}-{first}-{last}.csv"'}
+    return Response(written.getvalue(), media_type="text/csv; charset=utf-8", headers=headers)
+
+
+_RECORD_COLUMNS = (
+    *("book", "member state", "kind", "what", "quantity", "supplied on", "paid on", "currency", "net", "rate"),
+    *("tax", "order paid with", "paper", "order", "country declared", "country of the connection"),
+    *("confirmed by the buyer", "sent to"),
+)
+
+
 # -- within -----------------------------------------------------------------------------------------------
 
 
@@ -229,7 +253,7 @@ def _report_view(found: reports.TaxReport) -> ReportView:
         ReportRow(
             currency=row.currency,
             place=row.place,
-            place_name=_place_name(row.place),
+            place_name=place_name(row.place),
             name=row.name,
             rate=row.rate,
             treatment=row.treatment,
@@ -252,7 +276,7 @@ _KINDS = {"goods": "Goods", "digital": "Digital", "service": "Service", "event":
 def _kind_words(kind: str, counts_as: str, held_in: str | None) -> str:
     words = _KINDS[kind]
     if kind == "event":
-        words = f"Event in {_place_name(held_in)}" if held_in else "Event online"
+        words = f"Event in {place_name(held_in)}" if held_in else "Event online"
     return words if counts_as == "standard" else f"{words}, {counts_as}"
 
 
@@ -264,7 +288,7 @@ def _by_name(rows: list[MapRowView]) -> list[MapRowView]:
 
 def _row_view(row: MapRow) -> MapRowView:
     cells = [PairView(consumer=_cell_view(one), business=_cell_view(other)) for one, other in row.cells]
-    name = row.name or _place_name(row.place)
+    name = row.name or place_name(row.place)
     return MapRowView.model_validate({"group": row.group, "place": row.place, "name": name, "cells": cells})
 
 
@@ -278,14 +302,3 @@ def _cell_view(cell: Cell) -> CellView:
         notes=list(cell.notes),
         sources=list(cell.sources),
     )
-
-
-_PLACES = {"XI": "Northern Ireland", "IC": "Canary Islands", "EA": "Ceuta and Melilla"}
-
-
-def _place_name(place: str | None) -> str:
-    if place is None:
-        return ""
-    country, _, region = place.partition("-")
-    name = _PLACES.get(place) or str(_NAMES.get(country, country))
-    return f"{name}, {region}" if region else name

@@ -312,6 +312,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/desk/api/sites/{site}/books/{mode}/paper.{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Paper As File
+         * @description An invoice or receipt by its number: to read and print, or as UBL with the semantics of EN 16931.
+         */
+        get: operations["paper_as_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/desk/api/sites/{site}/connections/{connection}/questions": {
         parameters: {
             query?: never;
@@ -551,6 +571,46 @@ export interface paths {
          * @description Ends a membership: a developer anybody's, everybody their own.
          */
         delete: operations["remove_member"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/desk/api/sites/{site}/next-numbers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Next Numbers
+         * @description What the next papers are numbered, as the draft says.
+         */
+        get: operations["next_numbers"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/desk/api/sites/{site}/one-stop-shop.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * One Stop Shop Csv
+         * @description The records of the one-stop shop: each sale under it, with what has to be kept about it.
+         */
+        get: operations["one_stop_shop_csv"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -824,6 +884,26 @@ export interface paths {
          * @description What releasing the draft would change; or, with a number, going back to that release.
          */
         get: operations["review_release"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/desk/api/sites/{site}/sample-paper.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sample Paper
+         * @description A paper of an invented sale, as the draft would make it out.
+         */
+        get: operations["sample_paper"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1931,6 +2011,21 @@ export interface components {
             url: string;
         };
         /**
+         * NextNumberView
+         * @description The number of the next paper of a kind, in the live and in the test book.
+         */
+        NextNumberView: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "invoice" | "receipt";
+            /** Live */
+            live: string;
+            /** Test */
+            test: string;
+        };
+        /**
          * NumberRequest
          * @description A business's tax number as it was typed, and its country.
          */
@@ -2043,6 +2138,8 @@ export interface components {
             name: string;
             /** Paid At */
             paid_at: string | null;
+            /** Papers */
+            papers: components["schemas"]["PaperView"][];
             /** Quote */
             quote: {
                 [key: string]: unknown;
@@ -2064,6 +2161,26 @@ export interface components {
         PairView: {
             business: components["schemas"]["CellView"];
             consumer: components["schemas"]["CellView"];
+        };
+        /**
+         * PaperView
+         * @description An invoice or receipt that was given out; `no_ubl` says why it cannot be had as UBL, if it cannot.
+         */
+        PaperView: {
+            /**
+             * Issued On
+             * Format: date
+             */
+            issued_on: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "invoice" | "receipt";
+            /** No Ubl */
+            no_ubl: string | null;
+            /** Number */
+            number: string;
         };
         /**
          * ParcelRequest
@@ -2149,7 +2266,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "site" | "currencies" | "tax" | "delivery" | "product" | "coupon" | "checkout" | "stand_in_buyer";
+            kind: "site" | "currencies" | "tax" | "delivery" | "papers" | "product" | "coupon" | "checkout" | "stand_in_buyer";
         };
         /**
          * PartChangeView
@@ -3914,6 +4031,48 @@ export interface operations {
             };
         };
     };
+    paper_as_file: {
+        parameters: {
+            query: {
+                number: string;
+            };
+            header?: never;
+            path: {
+                mode: "test" | "live";
+                kind: "pdf" | "xml";
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     ask_gateway: {
         parameters: {
             query?: never;
@@ -4453,6 +4612,88 @@ export interface operations {
             };
         };
     };
+    next_numbers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NextNumberView"][];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    one_stop_shop_csv: {
+        parameters: {
+            query: {
+                mode: "test" | "live";
+                first: string;
+                last: string;
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     parcel: {
         parameters: {
             query?: never;
@@ -4546,7 +4787,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                kind: "site" | "currencies" | "tax" | "delivery" | "product" | "coupon" | "checkout" | "stand_in_buyer";
+                kind: "site" | "currencies" | "tax" | "delivery" | "papers" | "product" | "coupon" | "checkout" | "stand_in_buyer";
                 part_id: string;
                 site: string;
             };
@@ -4588,7 +4829,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                kind: "site" | "currencies" | "tax" | "delivery" | "product" | "coupon" | "checkout" | "stand_in_buyer";
+                kind: "site" | "currencies" | "tax" | "delivery" | "papers" | "product" | "coupon" | "checkout" | "stand_in_buyer";
                 part_id: string;
                 site: string;
             };
@@ -5175,6 +5416,46 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ReviewView"];
                 };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    sample_paper: {
+        parameters: {
+            query: {
+                kind: "invoice" | "receipt";
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Unprocessable Entity */
             422: {

@@ -1,0 +1,177 @@
+"""Invoices and receipts: given out once with the payment of an order, and read again as they were."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from decimal import Decimal
+from uuid import UUID
+
+from skurrow.core.edition import Edition
+from skurrow.core.order import read_order
+from skurrow.core.papers import KINDS, Paper, PaperKind, Payment, Sold, kind_for, number_text, paper, series_for
+from skurrow.core.quote import quote
+from skurrow.gateway.protocol import Mode
+from skurrow.service import configuration, official_rates, paper_pdf, paper_ubl
+from skurrow.service.context import Context
+from skurrow.service.place_names import place_name
+from skurrow.service.refusals import NotFound
+from skurrow.store import papers
+from skurrow.store.database import Connection, site_transaction
+from skurrow.store.orders import ChargeRow, OrderRow
+from skurrow.store.papers import PaperRow
+
+
+async def issue(
+    context: Context, db: Connection, site_id: UUID, edition: Edition, order: OrderRow, charge: ChargeRow | None
+) -> None:
+    """Gives out the paper of an order that is being paid, in the transaction that marks it so.
+
+    Call it last: the number's series is locked from here to the end of the transaction.
+    """
+    if order.total == 0:
+        return  # nothing was supplied for money, so there is nothing to document
+    now = context.now()
+    on = now.astimezone(edition.site.site.zone).date()
+    sold = Sold(
+        code=order.code,
+        mode="live" if order.mode == "live" else "test",
+        buyer=order.buyer,
+        quote=order.quote,
+        on=on,
+        payment=None if charge is None else _payment(charge, edition),
+    )
+    needed = _needed(edition, sold)
+    national = await official_rates.in_national(db, needed) if needed else None
+    kind = kind_for(edition.site, order.buyer)
+    series = series_for(edition.site, kind, on)
+    number = await papers.next_number(db, site_id, order.mode, series)
+    written = number_text(order.mode, series, number)
+    document = paper(edition, sold, written, national, place_name)
+    row = PaperRow(
+        id=context.new_id(),
+        mode=order.mode,
+        series=series,
+        number=number,
+        kind=kind,
+        order_id=order.id,
+        written=written,
+        document=document.model_dump(mode="json"),
+        issued_on=on,
+        at=now,
+    )
+    await papers.add_paper(db, site_id, row)
+
+
+@dataclass(frozen=True, slots=True)
+class Drawn:
+    """A paper as a file."""
+
+    name: str
+    media_type: str
+    content: bytes
+
+
+def of_row(row: PaperRow) -> Paper:
+    """A paper as it was kept."""
+    return Paper.model_validate(row.document)
+
+
+def as_pdf(found: Paper) -> Drawn:
+    """A paper to read and print."""
+    return Drawn(f"{_file_name(found)}.pdf", "application/pdf", paper_pdf.draw(found))
+
+
+def as_ubl(found: Paper) -> Drawn:
+    """A paper for bookkeeping programs. Raises NotFound where EN 16931 has no way to say what it holds."""
+    problem = paper_ubl.why_not(found)
+    if problem is not None:
+        raise NotFound(problem)
+    return Drawn(f"{_file_name(found)}.xml", "application/xml", paper_ubl.write(found))
+
+
+async def of_order(context: Context, site_id: UUID, mode: Mode, order_id: UUID) -> Paper:
+    """The paper of an order. Raises NotFound."""
+    async with site_transaction(context.pool, site_id) as db:
+        found = await kept(db, site_id, mode, order_id)
+    if found is None:
+        raise NotFound("there is no paper for this order")
+    return found
+
+
+async def kept(db: Connection, site_id: UUID, mode: Mode, order_id: UUID) -> Paper | None:
+    """The paper of an order, if there is one."""
+    found = await papers.papers_of(db, site_id, mode, order_id)
+    return of_row(found[0]) if found else None
+
+
+@dataclass(frozen=True, slots=True)
+class NextNumber:
+    """The number that the next paper of a kind gets, in each book."""
+
+    kind: PaperKind
+    live: str
+    test: str
+
+
+async def next_numbers(context: Context, site_id: UUID) -> list[NextNumber]:
+    """What the draft's papers would be numbered today."""
+    edition = (await configuration.draft(context, site_id)).edition
+    on = context.now().astimezone(edition.site.site.zone).date()
+    found = []
+    async with site_transaction(context.pool, site_id) as db:
+        for kind in KINDS:
+            series = series_for(edition.site, kind, on)
+            written = [
+                number_text(mode, series, 1 + await papers.last_number(db, site_id, mode, series))
+                for mode in ("live", "test")
+            ]
+            found.append(NextNumber(kind, *written))
+    return found
+
+
+async def sample(context: Context, site_id: UUID, kind: PaperKind) -> Paper:
+    """A paper as the draft would make it out, for an invented sale. Raises NotFound where nothing is sold yet."""
+    edition = (await configuration.draft(context, site_id)).edition
+    home, on = edition.site.site.country, context.now().astimezone(edition.site.site.zone).date()
+    price = next((one for one in edition.prices.values() if one.price.offered and one.price.kind == "once"), None)
+    if price is None or price.chosen is not None:
+        raise NotFound("a sample needs a price that is paid once: add one under Products")
+    asked = {
+        "at": context.now(),
+        "currency": edition.base,
+        "items": [{"price": price.price.id, "quantity": price.price.at_counter.min}],
+        "buyer": {"country": home, "region": None, "postal_code": None},
+    }
+    business = {"business": True, "company": "Sample & Daughters"} if kind == "invoice" else {}
+    buyer = {"name": "Robin Sample", "email": "robin@mail.example", "country": home, **business}
+    payment = Payment(on=on, way="card ending in 0000", reference="a sample")
+    sold = Sold("SAMPLE", "test", buyer, quote(edition, read_order(asked)).as_json(), on, payment)
+    return paper(edition, sold, number_text("test", series_for(edition.site, kind, on), 1), None, place_name)
+
+
+async def numbered(context: Context, site_id: UUID, mode: Mode, written: str) -> Paper:
+    """A paper by its number in full. Raises NotFound."""
+    async with site_transaction(context.pool, site_id) as db:
+        found = await papers.paper_written(db, site_id, mode, written)
+    if found is None:
+        raise NotFound("there is no such paper in this book")
+    return of_row(found)
+
+
+def _payment(charge: ChargeRow, edition: Edition) -> Payment:
+    way = f"card ending in {charge.card_ending}" if charge.card_ending else "card"
+    on = charge.charged_at.astimezone(edition.site.site.zone).date()
+    return Payment(on=on, way=way, reference=charge.gateway_reference)
+
+
+def _needed(edition: Edition, sold: Sold) -> official_rates.Needed | None:
+    national = official_rates.national_currency(edition.site.site.country)
+    tax, currency = sold.quote["tax_total"], sold.quote["currency"]
+    if national is None or national == currency or Decimal(tax) == 0:
+        return None
+    return official_rates.Needed(tax, currency, national, sold.on)
+
+
+def _file_name(found: Paper) -> str:
+    safe = "".join(c if c.isalnum() or c in "-_." else "-" for c in found.number)
+    return f"{found.kind}-{safe}"

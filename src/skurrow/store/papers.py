@@ -1,0 +1,134 @@
+"""Invoices and receipts as they were given out, their numbers, and the official exchange rates that they name."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import date, datetime
+from decimal import Decimal
+from typing import Any
+from uuid import UUID
+
+from psycopg.types.json import Jsonb
+
+from skurrow.store.database import Connection, one, rows, run, value
+
+
+@dataclass(frozen=True, slots=True)
+class PaperRow:
+    """A paper: its `number` within a `series`, the same as it is `written`, and the document as it was given out."""
+
+    id: UUID
+    mode: str
+    series: str
+    number: int
+    kind: str
+    order_id: UUID
+    written: str
+    document: dict[str, Any]
+    issued_on: date
+    at: datetime
+
+
+@dataclass(frozen=True, slots=True)
+class OfficialRate:
+    """What one euro was in a currency on a day, as a bank published it."""
+
+    source: str
+    currency: str
+    day: date
+    rate: Decimal
+
+
+_PAPER = "select id, mode, series, number, kind, order_id, written, document, issued_on, at from papers "
+
+
+async def next_number(connection: Connection, site_id: UUID, mode: str, series: str) -> int:
+    """The next number of a series. Whoever asks next waits until this transaction ends, so take it last."""
+    found = await value(
+        connection,
+        "insert into number_series (site_id, mode, series, last) values (%(site)s, %(mode)s, %(series)s, 1)"
+        " on conflict (site_id, mode, series) do update set last = number_series.last + 1 returning last",
+        {"site": site_id, "mode": mode, "series": series},
+    )
+    return int(found)
+
+
+async def last_number(connection: Connection, site_id: UUID, mode: str, series: str) -> int:
+    """The number that a series has come to; 0 where it has not begun."""
+    found = await value(
+        connection,
+        "select last from number_series where site_id = %(site)s and mode = %(mode)s and series = %(series)s",
+        {"site": site_id, "mode": mode, "series": series},
+    )
+    return int(found or 0)
+
+
+async def add_paper(connection: Connection, site_id: UUID, paper: PaperRow) -> None:
+    """Keeps a paper; the database refuses any number but the one just taken, and a second paper of an order."""
+    await run(
+        connection,
+        "insert into papers (id, site_id, mode, series, number, kind, order_id, written, document, issued_on, at)"
+        " values (%(id)s, %(site)s, %(mode)s, %(series)s, %(number)s, %(kind)s, %(order)s, %(written)s,"
+        " %(document)s, %(on)s, %(at)s)",
+        {
+            "id": paper.id,
+            "site": site_id,
+            "mode": paper.mode,
+            "series": paper.series,
+            "number": paper.number,
+            "kind": paper.kind,
+            "order": paper.order_id,
+            "written": paper.written,
+            "document": Jsonb(paper.document),
+            "on": paper.issued_on,
+            "at": paper.at,
+        },
+    )
+
+
+async def papers_of(connection: Connection, site_id: UUID, mode: str, order_id: UUID) -> list[PaperRow]:
+    """The papers of an order, the first one first."""
+    return await rows(
+        connection,
+        PaperRow,
+        _PAPER + "where site_id = %(site)s and mode = %(mode)s and order_id = %(order)s order by id",
+        {"site": site_id, "mode": mode, "order": order_id},
+    )
+
+
+async def paper_written(connection: Connection, site_id: UUID, mode: str, written: str) -> PaperRow | None:
+    """A paper by its number in full."""
+    return await one(
+        connection,
+        PaperRow,
+        _PAPER + "where site_id = %(site)s and mode = %(mode)s and written = %(written)s",
+        {"site": site_id, "mode": mode, "written": written},
+    )
+
+
+async def add_official_rates(connection: Connection, found: list[OfficialRate]) -> None:
+    """Keeps published rates; a day that is known stays as it is."""
+    async with connection.cursor() as cursor:
+        await cursor.executemany(
+            "insert into official_rates (source, currency, day, rate) values (%s, %s, %s, %s) on conflict do nothing",
+            [(one.source, one.currency, one.day, one.rate) for one in found],
+        )
+
+
+async def official_rate(connection: Connection, source: str, currency: str, by: date) -> OfficialRate | None:
+    """The last rate that was published by a day."""
+    return await one(
+        connection,
+        OfficialRate,
+        "select source, currency, day, rate from official_rates"
+        " where source = %(source)s and currency = %(currency)s and day <= %(by)s order by day desc limit 1",
+        {"source": source, "currency": currency, "by": by},
+    )
+
+
+async def newest_official_day(connection: Connection, source: str) -> date | None:
+    """The last day of which rates are known."""
+    found: date | None = await value(
+        connection, "select max(day) from official_rates where source = %(source)s", {"source": source}
+    )
+    return found
