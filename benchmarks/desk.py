@@ -15,12 +15,13 @@ import httpx
 from playwright.sync_api import Page, sync_playwright
 
 from benchmarks.measure import Result
+from benchmarks.quoting import site_of
 from skurrow.core import site_file
 from skurrow.run.cluster import FAST_AND_FORGETFUL
 from skurrow.run.installation import ROOT, Installation, start_postgres
 from skurrow.run.ports import Ports, any_free
 from skurrow.run.processes import Part, stop_all
-from skurrow.service import configuration
+from skurrow.service import configuration, site_files
 from skurrow.service.context import Settings, open_context
 from skurrow.service.demo import EMAIL
 from skurrow.store import sites
@@ -70,7 +71,8 @@ def run(rounds: int) -> list[Result]:
     parts: list[Part] = []
     try:
         loop.run_until_complete(_begin(installation, parts))
-        return [*_asked(installation, rounds), *_typed(installation, rounds)]
+        applied = loop.run_until_complete(_applied(installation, max(2, rounds // 3)))
+        return [applied, *_asked(installation, rounds), *_typed(installation, rounds)]
     finally:
         loop.run_until_complete(stop_all(parts))
         installation.remove()
@@ -110,6 +112,25 @@ async def _load_large(installation: Installation) -> None:
             await sites.add_site(db, site_id, "large", context.now())
             await sites.add_member(db, site_id, person.id, "developer")
             await configuration.write_site_file(context, db, site_id, person.id, data)
+
+
+async def _applied(installation: Installation, rounds: int) -> Result:
+    """A site file checked and applied to the demo, a product: 2,000 products against 250."""
+    plain = (ROOT / "demo" / "site.yaml").read_text()
+    pictures = {file.name: file.read_bytes() for file in (ROOT / "demo" / "pictures").iterdir()}
+    found: dict[int, list[float]] = {2000: [], 250: []}
+    async with open_context(Settings.from_environment(installation.environment)) as context:
+        for n in range(rounds):
+            for count, took in found.items():
+                site_id = context.new_id()
+                async with site_transaction(context.pool, site_id) as db:
+                    await sites.add_site(db, site_id, f"applied-{n}-{count}", context.now())
+                await site_files.apply(context, site_id, None, plain, pictures)
+                text = site_of(count)
+                began = time.perf_counter()
+                await site_files.apply(context, site_id, None, text, {})
+                took.append((time.perf_counter() - began) * 1000 / count)
+    return _result("a product of a file applied, 2,000 or 250", found[2000], found[250], 1.3)
 
 
 def _asked(installation: Installation, rounds: int) -> list[Result]:

@@ -109,6 +109,7 @@ def _desk(running: Running, page: Page) -> None:
         "stand-in-buyers": "stand-in-buyers/london?buyer=london",
         "release": "release",
         "delivery": "delivery",
+        "papers": "papers",
         "tax": "tax-and-delivery",
     }.items():
         go(page, running, sheet)
@@ -124,9 +125,6 @@ def _other_sizes(running: Running, fresh: Callable[..., Page]) -> None:
     go(dark, running, "products/paper-parcel")
     dark.get_by_role("group", name="When it is charged").first.wait_for()
     take(dark, "products-dark")
-    go(dark, running, "checkouts/kit?preview=phone&buyer=hamburg")
-    dark.frame_locator("iframe").frame_locator("iframe").get_by_label("Card number").wait_for()
-    take(dark, "preview-dark")
     wide = sign_in(fresh(viewport={"width": 1920, "height": 1080}), running)
     _dearer_kit(wide, running, "54.00", "?beside=london,kyoto")
     take(wide, "products-wide")

@@ -14,7 +14,7 @@ from skurrow.core.edition import Edition, compile_site
 from skurrow.core.money import MINOR_UNITS, parse_amount
 from skurrow.core.order import QuoteRefused, read_order
 from skurrow.core.problems import InvalidInput
-from skurrow.core.quote import quote, schedule
+from skurrow.core.quote import Pricing, quote, schedule
 from tests.core.sites import plain
 
 AT = "2026-11-24T10:00:00Z"
@@ -434,6 +434,34 @@ def test_a_schedule_says_what_the_quote_says(items: list[Any], to: str) -> None:
     rows = {row["on"]: row for row in schedule(SITE, read_order(order(*items, to=to)), date(2027, 12, 24))}
     for day in result["later"]:
         assert (rows[day["on"]]["tax"], rows[day["on"]]["total"]) == (day["tax"], day["total"])
+
+
+PEOPLE = st.fixed_dictionaries(
+    {},
+    optional={
+        "business": st.booleans(),
+        "tax_number": st.sampled_from(["DE136695976", "BE0428759497", "GB980780684", "X"]),
+        "tax_number_confirmed": st.sampled_from([True, False, None]),
+        "deliver_to": st.sampled_from([{"country": "DE"}, {"country": "US", "region": "NY", "postal_code": "10001"}]),
+    },
+)
+
+
+@given(st.sampled_from(EDITIONS), WANTED, PLACES, PEOPLE, st.sampled_from(["post", "collect", None]))
+def test_a_quote_that_was_kept_for_others_is_the_one_that_is_made_anew(
+    under: Edition, items: list[Any], to: str, person: dict[str, Any], delivery: str | None
+) -> None:
+    asked = order(*items, to=to, delivery=delivery)
+    asked["buyer"] |= person
+    read = read_order(asked)
+    try:
+        anew = Pricing(under, read).quote()
+    except QuoteRefused:
+        with pytest.raises(QuoteRefused):
+            quote(under, read)
+        return
+    assert quote(under, read).as_json() == anew.as_json()
+    assert quote(under, read).as_json(explained=False) == anew.as_json(explained=False)
 
 
 def test_a_rate_change_applies_from_its_day_and_not_before() -> None:

@@ -129,6 +129,16 @@ async def test_a_number_is_looked_up_once_a_day_and_the_answer_is_kept(shop: Sho
     assert (await tax_numbers.ask(shop.context, shop.site_id, "test", "DE136695975", "DE")).state == "malformed"
 
 
+async def test_whoever_tries_out_numbers_gets_no_more_answers(shop: Shop, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(tax_numbers, "MOST_A_MINUTE", 2)
+    states = []
+    for number in ("BE0999000030", "DE136695976", "BE0428759497"):
+        states.append((await tax_numbers.ask(shop.context, shop.site_id, "test", number, number[:2])).state)
+    assert states == ["valid", "invalid", "no_answer"]
+    shop.clock.ahead += timedelta(minutes=2)
+    assert (await tax_numbers.ask(shop.context, shop.site_id, "test", "BE0428759497", "BE")).state == "invalid"
+
+
 async def test_a_look_up_that_does_not_answer_does_not_lose_the_sale(
     shop: Shop, monkeypatch: pytest.MonkeyPatch
 ) -> None:

@@ -35,17 +35,17 @@ class Limits:
 class Remembered:
     """What has been worked out about a price, by what it depends on. An edition never changes, so neither does this."""
 
-    __slots__ = ("_found",)
-    _MOST = 512
+    __slots__ = ("_found", "_most")
 
-    def __init__(self) -> None:
+    def __init__(self, most: int = 512) -> None:
         self._found: dict[Any, Any] = {}
+        self._most = most
 
     def get(self, key: Any, make: Callable[[], T]) -> T:
         """What was made for this key before, or is made now."""
         found = self._found.get(key)
         if found is None:
-            if len(self._found) >= self._MOST:
+            if len(self._found) >= self._most:
                 self._found.clear()
             found = self._found[key] = make()
         return cast(T, found)
@@ -105,6 +105,8 @@ class Edition:
     bundles: frozenset[str]
     seller: Seller = field(compare=False, repr=False)
     zones: Zones = field(compare=False, repr=False)
+    quotes: Remembered = field(init=False, compare=False, repr=False, default_factory=lambda: Remembered(128))
+    """Quotes that were made under it, by all that they depend on."""
 
     @property
     def base(self) -> str:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from datetime import datetime
-from functools import cached_property
 from typing import Annotated, Any
 
 from pydantic import AwareDatetime, BaseModel, BeforeValidator, ConfigDict, Field, ValidationError
@@ -54,14 +53,6 @@ class Buyer(_Given):
     tax_number: str | None = None
     tax_number_confirmed: bool | None = None
     deliver_to: Address | None = None
-
-    @cached_property
-    def taxed_as(self) -> tuple[object, ...]:
-        """All of them that tax depends on."""
-        to = self.deliver_to
-        sent = (to.country, to.region, to.postal_code) if to else None
-        proof = (self.tax_number, self.tax_number_confirmed) if self.business else None
-        return self.country, self.region, self.postal_code, self.business, proof, sent
 
     @property
     def parcels_go_to(self) -> Address | Buyer:

@@ -65,6 +65,11 @@ def _postal_regions() -> dict[str, list[tuple[str, re.Pattern[str]]]]:
     return {country: [(r, re.compile(p)) for r, p in rows.items()] for country, rows in data["postal"].items()}
 
 
+def told_apart() -> frozenset[str]:
+    """The countries in which tax hangs on the region or the postal code."""
+    return frozenset(_territories()) | {"US", "CA"}
+
+
 def bare(postal_code: str | None) -> str:
     """A postal code as it is compared: capitals, without spaces and hyphens."""
     return re.sub(r"[\s-]", "", postal_code or "").upper()

@@ -9,7 +9,7 @@ VAT Notice 700 §17.5 allows (from memory).
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import date
 from decimal import Decimal
 from functools import lru_cache, partial
@@ -30,6 +30,8 @@ from skurrow.core.words import sentence
 
 FORMAT = "skurrow-quote/1"
 YEARS_SCHEDULED = 100
+MOST_SHARED = 20
+"""Items up to which a quote is kept for other buyers."""
 NO_TAX = "No tax"
 
 
@@ -89,6 +91,8 @@ class Quote:
     notes: tuple[Note, ...]
     sent: Sent | None
     included: bool
+    written: dict[bool, dict[str, Any]] = field(default_factory=dict, compare=False, repr=False)
+    """As JSON, explained or not, once it was asked for."""
 
     @property
     def coupons(self) -> tuple[str, ...]:
@@ -120,6 +124,11 @@ class Quote:
         What is not `explained` leaves out why lines and later charges are what they are: buyers are not told at what
         rate and to which step the owner converts.
         """
+        if explained not in self.written:
+            self.written[explained] = self._as_json(explained)
+        return dict(self.written[explained])  # entries may be added to it; what is in them is shared
+
+    def _as_json(self, explained: bool) -> dict[str, Any]:
         money = amount_writer(self.currency)
         return {
             "format": FORMAT,
@@ -252,9 +261,35 @@ def _reasons(found: Iterable[Reason]) -> dict[str, Any]:
 def quote(edition: Edition, order: Order, used_up: frozenset[str] = frozenset()) -> Quote:
     """Prices an order under an edition. Raises QuoteRefused with every problem at once.
 
-    `used_up` names coupons that can be used no more; the core does not know how often they were.
+    `used_up` names coupons that can be used no more; the core does not know how often they were. What depends on the
+    same as a quote that was made before is that quote: buyers order alike.
     """
-    return Pricing(edition, order, used_up).quote()
+    key = _depends_on(edition, order, used_up)
+    if key is None:
+        return Pricing(edition, order, used_up).quote()
+    return edition.quotes.get(key, lambda: Pricing(edition, order, used_up).quote())
+
+
+def _depends_on(edition: Edition, order: Order, used_up: frozenset[str]) -> tuple[object, ...] | None:
+    """All that a small order's quote depends on: of the buyer, how each item is taxed and where parcels may go.
+
+    None where it is not known: an unknown price, or rates that will change.
+    """
+    today = order.at.astimezone(edition.site.site.zone).date()
+    if len(order.items) > MOST_SHARED or not edition.seller.settled(today):
+        return None
+    to, buyer, zone = order.buyer.parcels_go_to, order.buyer, None
+    if order.delivery is not None:
+        zone = edition.zones.of(to.country, to.region, to.postal_code)
+    items = []
+    for item in order.items:
+        priced = edition.prices.get(item.price)
+        if priced is None:
+            return None
+        own = item.own_discount and (item.own_discount.percent, item.own_discount.amount)
+        rulings = [edition.seller.ruling(priced.what, buyer, sent, today).mark for sent in (True, False)]
+        items.append((item.price, item.quantity, item.variant, item.chosen, own, *rulings))
+    return today, order.currency, tuple(items), tuple(order.coupons), used_up, order.delivery, id(zone)
 
 
 def schedule(edition: Edition, order: Order, until: date) -> list[dict[str, Any]]:

@@ -20,7 +20,7 @@ from typing import NamedTuple
 from skurrow.core import places
 from skurrow.core.countries import EU
 from skurrow.core.money import share
-from skurrow.core.order import Buyer
+from skurrow.core.order import Address, Buyer
 from skurrow.core.places import NORTHERN_IRELAND, Place
 from skurrow.core.rates import Rate, Tables, turning_days
 from skurrow.core.site import Product, SiteFile
@@ -79,11 +79,17 @@ class Ruling:
     """All of it that amounts depend on."""
     rate: Ratio = field(init=False)
     """All levies together."""
+    mark: tuple[object, ...] = field(init=False)
+    """All of it: what is ruled alike has the same mark."""
 
     def __post_init__(self) -> None:
         ratios = tuple([levy.ratio for levy in self.levies])
         object.__setattr__(self, "signature", (ratios, self.deduct))
         object.__setattr__(self, "rate", _together(ratios))
+        levies = tuple([(levy.place, levy.name, levy.ratio) for levy in self.levies])
+        above = self.above and self.above.mark
+        mark = (self.place, self.treatment, levies, self.reason, self.notes, self.deduct, self.limit, above)
+        object.__setattr__(self, "mark", mark)
 
     def included(self, amount: int) -> list[int]:
         """Each levy's tax in an amount that includes all: round(total × Σr / (1 + Σr)), shared by rate."""
@@ -145,6 +151,7 @@ class Seller:
             days |= {one.from_} if one.from_ else set()
             days |= {one.until + timedelta(days=1)} if one.until and one.until < date.max else set()
         self._turns = sorted(days)
+        self._inner = places.told_apart() | {own.place[:2] for own in tax.rates if own.postal_prefix}
         self._decided: dict[object, Ruling] = {}
 
     @property
@@ -171,13 +178,19 @@ class Seller:
 
     def ruling(self, what: What, buyer: Buyer, sent: bool, day: date) -> Ruling:
         """How something is taxed that is sold to a buyer on a day; `sent` is whether goods go to them."""
-        key = (what, buyer.taxed_as, sent, self.era(day))
+        to = buyer.deliver_to
+        proof = (buyer.tax_number, buyer.tax_number_confirmed) if buyer.business else None
+        key = (what, self._where(buyer), to and self._where(to), buyer.business, proof, sent, self.era(day))
         found = self._decided.get(key)
         if found is None:
             if len(self._decided) >= self._MOST:
                 self._decided.clear()
             found = self._decided[key] = _Decision(self, what, buyer, sent, day).made()
         return found
+
+    def _where(self, at: Buyer | Address) -> tuple[str, str | None, str | None]:
+        """As much of an address as tax depends on."""
+        return (at.country, at.region, at.postal_code) if at.country in self._inner else (at.country, None, None)
 
 
 class _Decision:

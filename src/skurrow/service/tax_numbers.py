@@ -21,6 +21,9 @@ _log = structlog.get_logger()
 SECONDS = 4.0
 """How long the look-up has to answer while a buyer waits."""
 
+MOST_A_MINUTE = 120
+"""How often the look-up is asked for a site: somebody who tries out numbers gets no answers after that."""
+
 FRESH = timedelta(days=1)
 """How long an answer counts."""
 
@@ -50,7 +53,8 @@ async def ask(context: Context, site_id: UUID, mode: Mode, typed: str, country: 
         return Checked(typed.strip(), "malformed")
     async with site_transaction(context.pool, site_id) as db:
         known = await known_answer(context, db, site_id, mode, typed, country)
-    if known.state in ("valid", "invalid"):
+        lately = await tax_numbers.checks_since(db, site_id, mode, context.now() - timedelta(minutes=1))
+    if known.state in ("valid", "invalid") or lately >= MOST_A_MINUTE:
         return known
     answer = await _look_up(context, number.written)
     check = TaxNumberCheck(

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from uuid import UUID
 
-from skurrow.store.database import Connection, one, run
+from skurrow.store.database import Connection, one, run, value
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,6 +39,16 @@ async def add_check(connection: Connection, site_id: UUID, check: TaxNumberCheck
             "at": check.at,
         },
     )
+
+
+async def checks_since(connection: Connection, site_id: UUID, mode: str, since: datetime) -> int:
+    """How often the look-up was asked for a site since an instant."""
+    found = await value(
+        connection,
+        "select count(*) from tax_number_checks where site_id = %(site)s and mode = %(mode)s and at >= %(since)s",
+        {"site": site_id, "mode": mode, "since": since},
+    )
+    return int(found)
 
 
 async def newest_check(

@@ -35,15 +35,17 @@ class TaxSum:
 async def net_taxed_at_home_abroad(
     connection: Connection, site_id: UUID, mode: str, since: int, zone: str
 ) -> list[NetAbroad]:
-    """Net sales to consumers across EU borders that were taxed at home, or under the one-stop shop, by year."""
+    """Net sales to consumers across EU borders that were taxed at home, or under the one-stop shop, by year; what
+    delivery of them cost counts, too."""
     return await rows(
         connection,
         NetAbroad,
         "select extract(year from o.paid_at at time zone %(zone)s)::int as year, o.currency,"
-        " sum((line ->> 'net')::numeric)::text as net"
-        " from orders o, jsonb_array_elements(o.quote -> 'lines') line"
+        " sum((part ->> 'net')::numeric)::text as net"
+        " from orders o, lateral (select jsonb_array_elements(o.quote -> 'lines') as part union all"
+        " select jsonb_array_elements(o.quote -> 'delivery' -> 'parts')) parts"
         " where o.site_id = %(site)s and o.mode = %(mode)s and o.state = 'paid'"
-        " and line -> 'taxed' -> 'reason' ->> 'code' in ('eu_below_threshold', 'one_stop_shop')"
+        " and part -> 'taxed' -> 'reason' ->> 'code' in ('eu_below_threshold', 'one_stop_shop')"
         " and o.paid_at >= make_timestamptz(%(since)s, 1, 1, 0, 0, 0, %(zone)s)"
         " group by 1, 2 order by 1, 2",
         {"site": site_id, "mode": mode, "since": since, "zone": zone},

@@ -56,7 +56,7 @@ export function Orders() {
       <FindableList
         label={`Orders of the ${book} book`}
         find="Find an order"
-        placeholder="Code, name or email"
+        placeholder="Code, name, email or paper"
         search={search}
         onSearch={setSearch}
         nothing="No order fits."

@@ -63,6 +63,8 @@ create trigger papers_take_the_next before insert on papers
 create trigger papers_stay before update or delete on papers
   for each row execute function refuse_change();
 
+create index tax_number_checks_lately on tax_number_checks (site_id, mode, at);
+
 -- Official exchange rates, as a bank publishes them: the same for every site -----------------------------------------
 
 create table official_rates (
