@@ -108,7 +108,6 @@ def test_two_defaults_are_refused() -> None:
     [
         (set_at("products", 0, "ladder", ["kit"]), "products[0].ladder", "ladders"),
         (set_at("products", 0, "page", "kit"), "products[0].page", "product pages"),
-        (set_at("products", 0, "refund_days", 14), "products[0].refund_days", "refund windows"),
     ],
 )
 def test_what_is_not_computed_yet_is_refused_in_plain_words(

@@ -36,7 +36,7 @@ COLLECT = Choice(variant="moss", delivery="collect")
 
 async def paper_of(shop: Shop, mode: Any = "test") -> Any:
     order = (await books.page(shop.context, shop.site_id, mode, None, "")).orders[0]
-    return await papers.of_order(shop.context, shop.site_id, mode, order.id)
+    return (await papers.of_order(shop.context, shop.site_id, mode, order.id))[0]
 
 
 def year(shop: Shop) -> int:
@@ -77,6 +77,7 @@ async def test_each_sale_has_the_next_number_of_its_series_and_book(shop: Shop) 
     assert following == {
         "receipt": (f"R-{now}-00002", f"TEST-R-{now}-00003"),
         "invoice": (f"I-{now}-00001", f"TEST-I-{now}-00002"),
+        "credit_note": (f"C-{now}-00001", f"TEST-C-{now}-00001"),
     }
 
 
@@ -239,6 +240,9 @@ async def test_tax_in_another_currency_is_told_at_the_official_rate(shop: Shop) 
 
 async def test_a_sample_is_made_out_as_the_draft_says(shop: Shop) -> None:
     await edit_single(shop, "papers", name="Sampler Ltd")
+    note = text_of(papers.as_pdf(await papers.sample(shop.context, shop.site_id, "credit_note")).content)
+    for words in ("Credit note TEST-C-", "Corrects TEST-R-", "Given back"):
+        assert words in note, words
     text = text_of(papers.as_pdf(await papers.sample(shop.context, shop.site_id, "invoice")).content)
     for words in ("Sampler Ltd", "Sample & Daughters", "Robin Sample", "Invoice TEST-I-", "A test: nothing was sold"):
         assert words in text, words

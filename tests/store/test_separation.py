@@ -11,8 +11,9 @@ import pytest
 from PIL import Image
 from psycopg import errors, sql
 
+from skurrow.core.refunds import Asked
 from skurrow.run.cluster import Cluster
-from skurrow.service import members, pictures, products, releases, selling, tax_numbers, visits
+from skurrow.service import books, members, pictures, products, refunds, releases, selling, tax_numbers, visits
 from skurrow.store import sites
 from skurrow.store.database import site_transaction
 from skurrow.store.migrate import migrate
@@ -23,7 +24,7 @@ SITE_TABLES = [
     *("sites", "members", "part_revisions", "releases", "addresses", "connections"),
     *("gateway_events", "orders", "attempts", "charges", "events", "invitations", "mails"),
     *("site_texts", "stock_levels", "stock_holds", "stock_counts", "coupon_counts", "coupon_uses", "pictures"),
-    *("tax_number_checks", "number_series", "papers"),
+    *("tax_number_checks", "number_series", "papers", "refunds"),
 ]
 
 
@@ -58,6 +59,9 @@ def test_every_table_with_a_site_is_guarded_and_owned_by_the_owner(database: Dat
 
 async def test_without_a_site_the_application_sees_nothing_and_with_another_neither(shop: Shop) -> None:
     await _paid_order(shop)
+    (order,) = (await books.page(shop.context, shop.site_id, "test", None, "")).orders
+    asked = [Asked(0, "1.00")]
+    await refunds.refund(shop.context, shop.site_id, None, "test", order.code, uuid.uuid4(), asked, "1.00")
     await releases.release(shop.context, shop.site_id, None, 1)
     somebody = Person(shop.person_id, "dev@ostrel.example", "Noor Vermaat", "")
     await products.recount(shop.context, shop.site_id, shop.person_id, "coptic-kit", "test", "", 39, 38)

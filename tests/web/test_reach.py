@@ -30,6 +30,8 @@ NOWHERE = "01900000-0000-7000-8000-000000000000"
 KIT = {"id": "coptic-kit", "name": "Reached", "kind": "goods"}
 KIT["prices"] = [{"id": "kit", "kind": "once", "amount": {"EUR": "1.00"}}]  # type: ignore[assignment]
 
+ORDER = f"{BASE}/books/{{mode}}/orders/{{code}}"
+BACK = {"parts": [{"line": 0, "amount": "1.00"}]}
 BODIES: dict[tuple[str, str], dict[str, Any]] = {
     ("POST", f"{BASE}/draft/back"): {"release": 1, "seen": 1},
     ("POST", f"{BASE}/gateways/{{adapter}}/connections"): {"mode": "test", "merchant": "ostrel", "key": "k"},
@@ -47,10 +49,16 @@ BODIES: dict[tuple[str, str], dict[str, Any]] = {
     ("POST", f"{BASE}/releases/{{number}}/again"): {"seen": 1},
     ("POST", f"{BASE}/parcels"): {"price": "kit", "country": "NL", "currency": "EUR"},
     ("POST", f"{BASE}/tapes"): {"buyers": [{"id": "real"}]},
+    ("POST", f"{ORDER}/refund-preview"): BACK,
+    ("POST", f"{ORDER}/refunds"): {**BACK, "asked_as": NOWHERE, "expected": "2.00"},
 }
 """A body that is right for every endpoint of a site that takes one."""
 
+SELLING = {("POST", f"{ORDER}/refunds")}
+"""What an owner may do, too; what is asked for here is refused since the amount is another one."""
+
 READING = {
+    ("POST", f"{ORDER}/refund-preview"),
     ("POST", f"{BASE}/parcels"),
     ("POST", f"{BASE}/tapes"),
     ("POST", f"{BASE}/previews"),
@@ -215,7 +223,7 @@ async def test_what_another_site_has_cannot_be_reached_through_ones_own(
         "/members/{member}",
         "/parts/{kind}/{part_id}",
     )
-    ending += ("/previews", "/paper.{kind}")
+    ending += ("/previews", "/paper.{kind}", "/refundable", "/refunds", "/refund-preview")
     for method, path in at_sites(web):
         answer = await ask(neighbour, method, path, own_ids)
         assert "Coptic" not in answer.text, (method, path)
@@ -240,6 +248,8 @@ async def test_whoever_is_no_developer_changes_nothing_of_the_configuration(web:
             answer = await ask(client, method, path, own_ids)
             if method == "GET" or (method, path) in READING:
                 assert answer.status_code == 200, (method, path, answer.text)
+            elif role == "owner" and (method, path) in SELLING:
+                assert answer.status_code == 409, (method, path, answer.text)
             else:
                 assert answer.status_code == 403, (method, path, answer.text)
                 assert answer.json()["detail"], path

@@ -52,6 +52,7 @@ _LABELS = {
     "person": "name they type",
     "postal_code": "postal code",
     "tax_number": "tax number",
+    "refund_days": "days to give it back",
     "consumers": "paper for consumers",
     "invoices": "numbers of invoices",
     "receipts": "numbers of receipts",

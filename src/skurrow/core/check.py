@@ -48,7 +48,6 @@ from skurrow.core.site import (
 _NOT_YET: dict[tuple[str, ...], str] = {
     ("products", "*", "ladder"): "ladders",
     ("products", "*", "page"): "product pages",
-    ("products", "*", "refund_days"): "refund windows",
 }
 
 _MODELS: dict[str, type[Frozen]] = {

@@ -17,6 +17,7 @@ from pydantic import BaseModel, ConfigDict
 from skurrow.core.countries import EU
 from skurrow.core.edition import Edition
 from skurrow.core.money import MINOR_UNITS
+from skurrow.core.refunds import refund_until
 from skurrow.core.site import Registration, SiteFile
 from skurrow.core.tax_numbers import read
 from skurrow.core.words import sentence
@@ -24,8 +25,8 @@ from skurrow.core.words import sentence
 DIGITS = 5
 """Numbers of a series are written with at least so many digits."""
 
-PaperKind = Literal["invoice", "receipt"]
-KINDS: tuple[PaperKind, ...] = ("invoice", "receipt")
+PaperKind = Literal["invoice", "receipt", "credit_note"]
+KINDS: tuple[PaperKind, ...] = ("invoice", "receipt", "credit_note")
 
 
 class _Kept(BaseModel):
@@ -60,7 +61,8 @@ class Part(_Kept):
 
 
 class PaperLine(Part):
-    """One thing sold. `unit` and `discount` are as priced, `untaxed` the home tax that came off, `kind` of what."""
+    """One thing sold. `unit` and `discount` are as priced, `untaxed` the home tax that came off, `kind` of what;
+    `refund_until` is the last day on which the shop takes it back by its promise."""
 
     name: str
     kind: str
@@ -68,6 +70,7 @@ class PaperLine(Part):
     unit: str
     discount: str
     untaxed: str
+    refund_until: date | None = None
 
 
 class PaperDelivery(_Kept):
@@ -110,7 +113,7 @@ class InNational(_Kept):
 
 
 class Paper(_Kept):
-    """A paper as it was given out."""
+    """A paper as it was given out. A credit note `corrects` another one; its amounts are what was given back."""
 
     format: Literal["skurrow-paper/1"] = "skurrow-paper/1"
     kind: PaperKind
@@ -118,6 +121,7 @@ class Paper(_Kept):
     mode: Literal["test", "live"]
     issued_on: date
     order: str
+    corrects: str | None = None
     currency: str
     tax_included: bool
     seller: Party
@@ -157,7 +161,8 @@ def kind_for(site: SiteFile, buyer: Mapping[str, Any]) -> PaperKind:
 
 def series_for(site: SiteFile, kind: PaperKind, on: date) -> str:
     """How the numbers of a kind of paper begin on a day: each beginning is a series of its own."""
-    written = site.papers.invoices if kind == "invoice" else site.papers.receipts
+    own = site.papers
+    written = {"invoice": own.invoices, "receipt": own.receipts, "credit_note": own.credit_notes}[kind]
     return written.replace("{year}", str(on.year))
 
 
@@ -176,7 +181,7 @@ def paper(
     """The paper of a sale under the edition it was made under; `name_of` gives the name of a place by its code."""
     site, quote = edition.site, sold.quote
     taxes = tuple(PaperTax.model_validate(_only(PaperTax, tax)) for tax in quote["taxes"])
-    lines = tuple(_line(edition, quote, line) for line in quote["lines"])
+    lines = tuple(_line(edition, quote, line, sold.on) for line in quote["lines"])
     delivery = _delivery(quote)
     (own, vat_id), others = _tax_numbers(site, taxes, sold.on)
     parts = (*lines, *(delivery.parts if delivery else ()))
@@ -207,6 +212,43 @@ def paper(
     )
 
 
+def credit_note(
+    original: Paper, number: str, parts: Iterable[Mapping[str, Any]], payment: Payment, national: InNational | None
+) -> Paper:
+    """The credit note of a refund, whose `parts` are as it keeps them, on the paper of the sale."""
+    given, currency = list(parts), original.currency
+    zero = _sum(currency, [])
+    taxes: dict[tuple[str, ...], tuple[str, str]] = {}
+    for one in given:
+        for tax in one["taxes"]:
+            mark = tuple(str(tax[name]) for name in ("place", "name", "rate", "treatment"))
+            base, amount = taxes.get(mark, (zero, zero))
+            taxes[mark] = _sum(currency, [base, tax["base"]]), _sum(currency, [amount, tax["amount"]])
+    untaxed = {one["taxed"]["treatment"] for one in given} - {"standard", "reduced", "zero"}
+    return original.model_copy(
+        update={
+            "kind": "credit_note",
+            "number": number,
+            "issued_on": payment.on,
+            "corrects": original.number,
+            "lines": tuple(_credited(one, original.tax_included, zero) for one in given),
+            "delivery": None,
+            "taxes": tuple(
+                PaperTax(place=place, name=name, rate=rate, treatment=treatment, base=base, amount=amount)
+                for (place, name, rate, treatment), (base, amount) in taxes.items()
+            ),
+            "discount_total": zero,
+            "untaxed_total": zero,
+            "net_total": _sum(currency, (one["net"] for one in given)),
+            "tax_total": _sum(currency, (one["tax"] for one in given)),
+            "total": _sum(currency, (one["total"] for one in given)),
+            "payment": payment,
+            "sentences": original.sentences if untaxed else (),
+            "national": national,
+        }
+    )
+
+
 # -- within -----------------------------------------------------------------------------------------------
 
 
@@ -225,7 +267,7 @@ def _part(quote: Mapping[str, Any], given: Mapping[str, Any]) -> dict[str, str]:
     return {**amounts, **{name: taxed[name] for name in ("place", "treatment", "rate")}}
 
 
-def _line(edition: Edition, quote: Mapping[str, Any], line: Mapping[str, Any]) -> PaperLine:
+def _line(edition: Edition, quote: Mapping[str, Any], line: Mapping[str, Any], on: date) -> PaperLine:
     known = edition.prices.get(line["price"])
     return PaperLine(
         **_part(quote, line),
@@ -235,6 +277,7 @@ def _line(edition: Edition, quote: Mapping[str, Any], line: Mapping[str, Any]) -
         unit=line["unit"],
         discount=line["discount"],
         untaxed=line["untaxed"],
+        refund_until=refund_until(edition, line["price"], on),
     )
 
 
@@ -321,3 +364,15 @@ def _sentences(site: SiteFile, parts: Iterable[Part], name_of: Callable[[str], s
         elif treatment in ("export", "outside"):
             found[sentence(f"paper_{treatment}{'_eu' if eu else ''}", place=place)] = None
     return tuple(found)
+
+
+def _credited(part: Mapping[str, Any], included: bool, zero: str) -> PaperLine:
+    taxed = part["taxed"]
+    return PaperLine(
+        **{name: part[name] for name in ("net", "tax", "total", "name", "kind")},
+        **{name: taxed[name] for name in ("place", "treatment", "rate")},
+        quantity=1,
+        unit=part["total"] if included else part["net"],
+        discount=zero,
+        untaxed=zero,
+    )

@@ -146,7 +146,7 @@ class Quote:
                     "net": money(line.taxed.total - line.taxed.tax),
                     "tax": money(line.taxed.tax),
                     "total": money(line.taxed.total),
-                    **({**_reasons(line.reasons), "taxed": _ruling_json(line.taxed.ruling)} if explained else {}),
+                    **({**_reasons(line.reasons), **self._taxed_json(line.taxed)} if explained else {}),
                 }
                 for line in self.lines
             ],
@@ -186,7 +186,7 @@ class Quote:
                 "net": money(part.total - part.tax),
                 "tax": money(part.tax),
                 "total": money(part.total),
-                "taxed": _ruling_json(part.ruling),
+                **self._taxed_json(part),
             }
             for part in (sent.parts if explained else ())
         ]
@@ -200,6 +200,10 @@ class Quote:
             "total": money(sent.total),
             **({"parts": parts} if explained else {}),
         }
+
+    def _taxed_json(self, taxed: Taxed) -> dict[str, Any]:
+        money = amount_writer(self.currency)
+        return {"taxed": _ruling_json(taxed.ruling), "taxes": [money(tax) for tax in taxed.taxes]}
 
     def _later_json(self) -> list[dict[str, Any]]:
         alike: dict[int, dict[str, Any]] = {}
@@ -251,6 +255,7 @@ def _ruling_json(ruling: Ruling) -> dict[str, Any]:
         "treatment": ruling.treatment,
         "rate": rate_text(Decimal(numerator) / Decimal(denominator)),
         "reason": {"code": ruling.reason[0], "text": ruling.reason[1]},
+        "levies": [[levy.place, levy.name, rate_text(levy.rate.rate)] for levy in ruling.levies],
     }
 
 

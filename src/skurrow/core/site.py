@@ -157,7 +157,7 @@ Count = Annotated[int, Field(ge=1, le=1_000_000_000)]
 Stock = Annotated[int, Field(ge=0, le=1_000_000_000)]
 
 
-CardBehaviour = Literal["approved", "no_funds", "lost", "expired", "slow", "no_answer", "cut"]
+CardBehaviour = Literal["approved", "no_funds", "lost", "expired", "slow", "no_answer", "cut", "no_refund"]
 """How a stand-in buyer's card behaves."""
 
 
@@ -407,6 +407,7 @@ class Product(Listed):
 
     An event without `held_in` is held online. `stock` is the opening stock, counted from when the product is made.
     What is not out before `available_from` is charged when it is ordered or, if `charged` says so, on that day.
+    `refund_days` is for how many days after it was paid the shop promises to take it back.
     A product that `contains` prices is a bundle.
     """
 
@@ -422,6 +423,7 @@ class Product(Listed):
     stock: Stock | None = None
     available_from: Day | None = None
     charged: Literal["at_order", "at_release"] = "at_order"
+    refund_days: Annotated[int, Field(ge=0, le=3650)] | None = None
     variants: Annotated[list[Variant], Field(max_length=200)] = Field(default_factory=list)
     contains: Annotated[list[Content], Field(max_length=100)] = Field(default_factory=list)
     prices: Annotated[list[Price], Field(min_length=1, max_length=50)]

@@ -2,11 +2,13 @@
 
 Subclass `GatewayContract` in a test module, and give it fixtures: `gateway` (a `Gateway` connected in test mode),
 `refused_gateway` (the same with a wrong key), and `token` (a function from a behaviour, one of "approved",
-"no_funds", "cut", "no_answer", to a fresh one-time token of a card that behaves so).
+"no_funds", "cut", "no_answer", "no_refund", to a fresh one-time token of a card that behaves so; refunds of a card's
+charge are cut off, not answered at first, or refused as the card says).
 """
 
 from __future__ import annotations
 
+import contextlib
 import uuid
 from collections.abc import Awaitable, Callable
 
@@ -19,6 +21,9 @@ from skurrow.gateway.protocol import (
     Gateway,
     NoAnswer,
     NotAccepted,
+    Refunded,
+    RefundRefused,
+    RefundRequest,
     Refused,
 )
 
@@ -85,6 +90,50 @@ class GatewayContract:
             await gateway.charge(request)
         assert await gateway.look_up(request.key) is None
         assert isinstance(await gateway.charge(request), Approved)
+
+    async def _charged(self, gateway: Gateway, token: Token, behaviour: str = "approved") -> uuid.UUID:
+        """The key of a charge of 48.00 that was made."""
+        request = _request(await token(behaviour))
+        outcome: object = None
+        while not isinstance(outcome, Approved):
+            with contextlib.suppress(NoAnswer):
+                outcome = await gateway.look_up(request.key) or await gateway.charge(request)
+        return request.key
+
+    async def test_a_refund_goes_back_in_part_and_whole_and_no_further(self, gateway: Gateway, token: Token) -> None:
+        charge = await self._charged(gateway, token)
+        part, rest = (RefundRequest(uuid.uuid4(), charge, amount, "EUR") for amount in (1800, 3000))
+        for one in (part, rest):
+            outcome = await gateway.refund(one)
+            assert isinstance(outcome, Refunded)
+            assert (outcome.amount, outcome.currency) == (one.amount, "EUR")
+        more = RefundRequest(uuid.uuid4(), charge, 1, "EUR")
+        assert await gateway.refund(more) == RefundRefused("too_much")
+
+    async def test_the_same_refund_moves_money_once(self, gateway: Gateway, token: Token) -> None:
+        request = RefundRequest(uuid.uuid4(), await self._charged(gateway, token), 4800, "EUR")
+        assert await gateway.look_up_refund(request) is None
+        outcome = await gateway.refund(request)
+        assert await gateway.refund(request) == outcome
+        assert await gateway.look_up_refund(request) == outcome
+
+    async def test_a_card_that_takes_nothing_back_refuses_for_good(self, gateway: Gateway, token: Token) -> None:
+        request = RefundRequest(uuid.uuid4(), await self._charged(gateway, token, "no_refund"), 4800, "EUR")
+        assert await gateway.refund(request) == RefundRefused("not_possible")
+        assert await gateway.look_up_refund(request) == RefundRefused("not_possible")
+
+    async def test_a_refund_whose_answer_is_cut_off_is_known_by_its_key(self, gateway: Gateway, token: Token) -> None:
+        request = RefundRequest(uuid.uuid4(), await self._charged(gateway, token, "cut"), 4800, "EUR")
+        with pytest.raises(NoAnswer):
+            await gateway.refund(request)
+        assert isinstance(await gateway.look_up_refund(request), Refunded)
+
+    async def test_an_unanswered_refund_is_settled_by_sending_it_again(self, gateway: Gateway, token: Token) -> None:
+        request = RefundRequest(uuid.uuid4(), await self._charged(gateway, token, "no_answer"), 4800, "EUR")
+        with pytest.raises(NoAnswer):
+            await gateway.refund(request)
+        assert await gateway.look_up_refund(request) is None
+        assert isinstance(await gateway.refund(request), Refunded)
 
     async def test_a_forged_event_is_told_from_a_real_one(self, gateway: Gateway) -> None:
         headers = {"webhook-id": "m", "webhook-timestamp": "1614265330", "webhook-signature": "v1,AAAA"}

@@ -95,6 +95,40 @@ Outcome = Approved | Refused
 
 
 @dataclass(frozen=True, slots=True)
+class RefundRequest:
+    """Money to be given back of the charge with the key `charge`. `key` names this refund for ever, as of a charge."""
+
+    key: UUID
+    charge: UUID
+    amount: int
+    currency: str
+
+
+@dataclass(frozen=True, slots=True)
+class Refunded:
+    """The money has gone back; `reference` is the gateway's own name for the refund."""
+
+    reference: str
+    amount: int
+    currency: str
+    at: datetime
+
+
+RefundRefusal = Literal["too_late", "too_much", "not_possible", "not_accepted", "other"]
+"""`too_late`: the gateway gives nothing back any more. `not_possible`: the card or account takes nothing back."""
+
+
+@dataclass(frozen=True, slots=True)
+class RefundRefused:
+    """The money has not gone back and, under this key, never will."""
+
+    reason: RefundRefusal
+
+
+RefundOutcome = Refunded | RefundRefused
+
+
+@dataclass(frozen=True, slots=True)
 class Message:
     """A verified message from the gateway, as it came; `message_id` is the same when it is sent again."""
 
@@ -104,11 +138,14 @@ class Message:
 
 @dataclass(frozen=True, slots=True)
 class GatewayEvent:
-    """What a message says: what became of the charge with `key`, if it is about a charge of ours."""
+    """What a message says: what became of the charge with `key`, or of its refund with the key `refund`, if it is about
+    one of ours."""
 
     kind: str
     key: UUID | None
     outcome: Outcome | None
+    refund: UUID | None = None
+    refund_outcome: RefundOutcome | None = None
 
 
 class NoAnswer(Exception):
@@ -142,6 +179,12 @@ class Gateway(Protocol):
 
         Raises NoAnswer, also while the gateway is still working on it.
         """
+
+    async def refund(self, request: RefundRequest) -> RefundOutcome:
+        """Gives money back once, however often it is called with the same key. Raises NoAnswer when nobody knows."""
+
+    async def look_up_refund(self, request: RefundRequest) -> RefundOutcome | None:
+        """What became of a refund. None: the gateway knows no such key, which is not an outcome. Raises NoAnswer."""
 
     def fields_address(self, parent_origin: str, colour: str, card: str | None = None) -> str:
         """The address of the gateway's own frame with card fields, for a page of `parent_origin`.

@@ -27,6 +27,11 @@ from skurrow.gateway.protocol import (
     NotAccepted,
     Outcome,
     Reach,
+    Refunded,
+    RefundOutcome,
+    RefundRefusal,
+    RefundRefused,
+    RefundRequest,
     RefusalReason,
     Refused,
 )
@@ -34,6 +39,7 @@ from skurrow.gateway.protocol import (
 _GONE = 410
 _UNAUTHORISED = 401
 _NOT_FOUND = 404
+_UNFIT = 422
 
 
 class StandInCards:
@@ -74,6 +80,23 @@ class StandInCards:
                 return None
             raise NoAnswer(f"the gateway answered {answered.status}") from answered
 
+    async def refund(self, request: RefundRequest) -> RefundOutcome:
+        body = {"amount": format_amount(request.amount, request.currency)}
+        try:
+            return _refund_outcome(await self._ask("PUT", _refund_path(request), body), request)
+        except _Answered as answered:
+            if answered.status in (_UNFIT, _NOT_FOUND):
+                return RefundRefused("too_much" if answered.status == _UNFIT else "other")
+            raise NoAnswer(f"the gateway answered {answered.status}") from answered
+
+    async def look_up_refund(self, request: RefundRequest) -> RefundOutcome | None:
+        try:
+            return _refund_outcome(await self._ask("GET", _refund_path(request)), request)
+        except _Answered as answered:
+            if answered.status == _NOT_FOUND:
+                return None
+            raise NoAnswer(f"the gateway answered {answered.status}") from answered
+
     def fields_address(self, parent_origin: str, colour: str, card: str | None = None) -> str:
         query = {
             "merchant": self._credentials.merchant,
@@ -100,6 +123,8 @@ class StandInCards:
             key = UUID(data["key"])
         except (KeyError, ValueError, TypeError):  # a charge that Skurrow did not make
             return GatewayEvent(kind, None, None)
+        if kind == "charge.refunded":
+            return _refund_event(kind, key, data)
         if kind not in {"charge.approved", "charge.refused"}:
             return GatewayEvent(kind, key, None)
         return GatewayEvent(kind, key, _outcome(data, key))
@@ -146,3 +171,34 @@ def _outcome(charge: dict[str, Any], key: UUID) -> Outcome:
         reason = charge["reason"]
         return Refused(reason if reason in get_args(RefusalReason) else "other")
     raise NoAnswer("the gateway is still working on it")
+
+
+def _refund_path(request: RefundRequest) -> str:
+    return f"/charges/{request.charge}/refunds/{request.key}"
+
+
+def _refund_outcome(refund: dict[str, Any], request: RefundRequest) -> RefundOutcome:
+    """What became of a refund; an answer about another one is none."""
+    if refund["key"] != str(request.key) or refund["currency"] != request.currency:
+        raise NoAnswer("the gateway answered about another refund")
+    if refund["outcome"] == "refused":
+        reason = refund["reason"]
+        return RefundRefused(reason if reason in get_args(RefundRefusal) else "other")
+    return Refunded(
+        reference=refund["id"],
+        amount=parse_amount(refund["amount"], request.currency),
+        currency=request.currency,
+        at=datetime.fromisoformat(refund["at"]),
+    )
+
+
+def _refund_event(kind: str, charge: UUID, data: dict[str, Any]) -> GatewayEvent:
+    """A refund that the gateway tells of; one that was not made by Skurrow has no key of ours."""
+    refund = data["refund"]
+    currency = str(refund["currency"])
+    try:
+        key = UUID(refund["key"])
+    except (KeyError, ValueError, TypeError):
+        return GatewayEvent(kind, charge, None)
+    request = RefundRequest(key, charge, parse_amount(refund["amount"], currency), currency)
+    return GatewayEvent(kind, charge, None, key, _refund_outcome(refund, request))

@@ -8,10 +8,11 @@ from uuid import UUID
 from skurrow.gateway.protocol import Mode
 from skurrow.service.context import Context
 from skurrow.service.refusals import NotFound
-from skurrow.store import orders, papers
+from skurrow.store import orders, papers, refunds
 from skurrow.store.database import site_transaction
 from skurrow.store.orders import AttemptRow, ChargeRow, EventRow, OrderRow
 from skurrow.store.papers import PaperRow
+from skurrow.store.refunds import RefundRow
 
 PAGE = 30
 """Orders on one page of a book."""
@@ -34,6 +35,7 @@ class OrderStory:
     charges: list[ChargeRow]
     events: list[EventRow]
     papers: list[PaperRow]
+    refunds: list[RefundRow]
 
 
 async def page(context: Context, site_id: UUID, mode: Mode, before: UUID | None, search: str) -> OrderPage:
@@ -56,4 +58,5 @@ async def story(context: Context, site_id: UUID, mode: Mode, code: str) -> Order
             await orders.charges_of(db, site_id, mode, order.id),
             await orders.events_of(db, site_id, mode, order.id),
             await papers.papers_of(db, site_id, mode, order.id),
+            await refunds.refunds_of(db, site_id, mode, order.id),
         )

@@ -31,7 +31,7 @@ from skurrow.service.addresses import lines as address_lines
 
 _FONTS = Path(__file__).parent / "fonts"
 _INK, _PENCIL, _RULE, _TEST = (HexColor(one) for one in ("#20242B", "#5C6470", "#BDB6A6", "#A23A2A"))
-_TITLES = {"invoice": "Invoice", "receipt": "Receipt"}
+_TITLES = {"invoice": "Invoice", "receipt": "Receipt", "credit_note": "Credit note"}
 _WIDTH = A4[0] - 40 * mm
 _FRAME = 6
 """Points that a frame keeps free on each side."""
@@ -105,8 +105,13 @@ def _story(paper: Paper, title: str) -> list[Any]:
         story.append(_words(words))
     story += [_words(one) for one in paper.sentences]
     if paper.payment is not None:
-        words = f"Paid on {_day(paper.payment.on)} by {paper.payment.way}. Reference {paper.payment.reference}."
+        done = "Given back on" if paper.corrects else "Paid on"
+        way = f"to the {paper.payment.way}" if paper.corrects else f"by {paper.payment.way}"
+        words = f"{done} {_day(paper.payment.on)} {way}. Reference {paper.payment.reference}."
         story.append(_words(words))
+    for until in sorted({line.refund_until for line in paper.lines if line.refund_until is not None}):
+        names = ", ".join(line.name for line in paper.lines if line.refund_until == until)
+        story.append(_words(f"Can be given back until {_day(until)}: {names}."))
     return story
 
 
@@ -130,7 +135,9 @@ def _address(party: Party) -> list[str]:
 
 
 def _facts(paper: Paper) -> Paragraph:
-    return _words(f"{_day(paper.issued_on)} · Order {paper.order} · {paper.buyer.email or ''}", colour=_PENCIL)
+    corrects = f"Corrects {paper.corrects}" if paper.corrects else None
+    facts = (_day(paper.issued_on), corrects, f"Order {paper.order}", paper.buyer.email)
+    return _words(" · ".join(one for one in facts if one), colour=_PENCIL)
 
 
 def _lines(paper: Paper) -> Table:
@@ -164,7 +171,7 @@ def _sums(paper: Paper) -> Table:
         else:
             rows.append((f"{tax.name} {tax.place} {_percent(tax.rate)}, on {tax.base}", tax.amount))
     written = [[_words(words), _figure(amount)] for words, amount in rows]
-    whole = "Paid" if paper.payment is not None else "To be paid"
+    whole = "Given back" if paper.corrects else "Paid" if paper.payment is not None else "To be paid"
     written.append([_words(whole, bold=True, size=11), _figure(f"{paper.currency} {paper.total}", bold=True, size=11)])
     if Decimal(paper.untaxed_total):
         words = "Home tax that the prices include, and that came off"

@@ -15,7 +15,7 @@ from skurrow.core.papers import Paper, Part, Party
 
 _CBC = "urn:oasis:names:specification:ubl:schema:xsd:CommonBasicComponents-2"
 _CAC = "urn:oasis:names:specification:ubl:schema:xsd:CommonAggregateComponents-2"
-_INVOICE = "urn:oasis:names:specification:ubl:schema:xsd:Invoice-2"
+_ROOT = "urn:oasis:names:specification:ubl:schema:xsd:{}-2"
 PROFILE = "urn:cen.eu:en16931:2017"
 """The specification that the invoice follows (BT-24)."""
 
@@ -41,7 +41,7 @@ _WHY = {
 }
 """Code and words for why there is no tax (BT-120, BT-121)."""
 
-for prefix, namespace in (("cbc", _CBC), ("cac", _CAC), ("", _INVOICE)):
+for prefix, namespace in (("cbc", _CBC), ("cac", _CAC)):
     ET.register_namespace(prefix, namespace)
 
 
@@ -57,8 +57,8 @@ def why_not(paper: Paper) -> str | None:
 
 
 def write(paper: Paper) -> bytes:
-    """The invoice as XML, in UTF-8."""
-    return bytes(ET.tostring(_Writing(paper).invoice(), encoding="utf-8", xml_declaration=True))
+    """The invoice or credit note as XML, in UTF-8."""
+    return bytes(ET.tostring(_Writing(paper).document(), encoding="utf-8", xml_declaration=True))
 
 
 class _Writing:
@@ -70,19 +70,24 @@ class _Writing:
         self._mixed = len(found) > 1 and "O" in found
         self._outside = found == {"O"}
 
-    def invoice(self) -> ET.Element:
+    def document(self) -> ET.Element:
         paper = self._paper
-        root = ET.Element(f"{{{_INVOICE}}}Invoice")
+        self._credit = paper.kind == "credit_note"
+        name = "CreditNote" if self._credit else "Invoice"
+        root = ET.Element(f"{{{_ROOT.format(name)}}}{name}")
         _text(root, "CustomizationID", PROFILE)
         _text(root, "ID", paper.number)
         _text(root, "IssueDate", paper.issued_on.isoformat())
-        _text(root, "InvoiceTypeCode", "380")
+        _text(root, f"{name}TypeCode", "381" if self._credit else "380")
         for note in self._notes():
             _text(root, "Note", note)
         _text(root, "DocumentCurrencyCode", paper.currency)
         if paper.national is not None:
             _text(root, "TaxCurrencyCode", paper.national.currency)
         _text(_group(root, "OrderReference"), "ID", paper.order)
+        if paper.corrects is not None:
+            reference = _group(_group(root, "BillingReference"), "InvoiceDocumentReference")
+            _text(reference, "ID", paper.corrects)
         self._party(_group(root, "AccountingSupplierParty"), paper.seller, seller=True)
         self._party(_group(root, "AccountingCustomerParty"), paper.buyer, seller=False)
         self._delivery(root)
@@ -186,9 +191,10 @@ class _Writing:
 
     def _line(self, root: ET.Element, n: int, line: Part) -> None:
         found = self._paper.lines[n - 1]
-        written = _group(root, "InvoiceLine")
+        written = _group(root, "CreditNoteLine" if self._credit else "InvoiceLine")
         _text(written, "ID", str(n))
-        _text(written, "InvoicedQuantity", str(found.quantity), unitCode="C62")
+        quantity = "CreditedQuantity" if self._credit else "InvoicedQuantity"
+        _text(written, quantity, str(found.quantity), unitCode="C62")
         self._amount(written, "LineExtensionAmount", line.net)
         item = _group(written, "Item")
         _text(item, "Name", found.name)

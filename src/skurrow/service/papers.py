@@ -2,13 +2,28 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
+from datetime import date
 from decimal import Decimal
 from uuid import UUID
 
+from skurrow.core import refunds
 from skurrow.core.edition import Edition
 from skurrow.core.order import read_order
-from skurrow.core.papers import KINDS, Paper, PaperKind, Payment, Sold, kind_for, number_text, paper, series_for
+from skurrow.core.papers import (
+    KINDS,
+    InNational,
+    Paper,
+    PaperKind,
+    Payment,
+    Sold,
+    credit_note,
+    kind_for,
+    number_text,
+    paper,
+    series_for,
+)
 from skurrow.core.quote import quote
 from skurrow.gateway.protocol import Mode
 from skurrow.service import configuration, official_rates, paper_pdf, paper_ubl
@@ -19,6 +34,7 @@ from skurrow.store import papers
 from skurrow.store.database import Connection, site_transaction
 from skurrow.store.orders import ChargeRow, OrderRow
 from skurrow.store.papers import PaperRow
+from skurrow.store.refunds import RefundRow
 
 
 async def issue(
@@ -40,13 +56,58 @@ async def issue(
         on=on,
         payment=None if charge is None else _payment(charge, edition),
     )
-    needed = _needed(edition, sold)
-    national = await official_rates.in_national(db, needed) if needed else None
+    national = await _in_national(db, edition, order.quote["tax_total"], order.currency, on)
     kind = kind_for(edition.site, order.buyer)
+    await _give_out(
+        context,
+        db,
+        site_id,
+        edition,
+        order,
+        kind,
+        on,
+        lambda number: paper(edition, sold, number, national, place_name),
+    )
+
+
+async def issue_credit_note(
+    context: Context,
+    db: Connection,
+    site_id: UUID,
+    edition: Edition,
+    order: OrderRow,
+    charge: ChargeRow,
+    refund: RefundRow,
+) -> None:
+    """Gives out the credit note of a refund, in the transaction that marks it made. Call it last, as above."""
+    kept_papers = await papers.papers_of(db, site_id, order.mode, order.id)
+    if not kept_papers:
+        return  # the order is older than papers are
+    on = context.now().astimezone(edition.site.site.zone).date()
+    original, payment = of_row(kept_papers[0]), _payment(charge, edition).model_copy(update={"on": on})
+    tax = sum((Decimal(part["tax"]) for part in refund.parts), Decimal(0))
+    national = await _in_national(db, edition, f"{tax}", order.currency, on)
+
+    def written(number: str) -> Paper:
+        return credit_note(original, number, refund.parts, payment, national)
+
+    await _give_out(context, db, site_id, edition, order, "credit_note", on, written, refund.id)
+
+
+async def _give_out(
+    context: Context,
+    db: Connection,
+    site_id: UUID,
+    edition: Edition,
+    order: OrderRow,
+    kind: PaperKind,
+    on: date,
+    make: Callable[[str], Paper],
+    refund_id: UUID | None = None,
+) -> None:
     series = series_for(edition.site, kind, on)
     number = await papers.next_number(db, site_id, order.mode, series)
     written = number_text(order.mode, series, number)
-    document = paper(edition, sold, written, national, place_name)
     row = PaperRow(
         id=context.new_id(),
         mode=order.mode,
@@ -55,9 +116,10 @@ async def issue(
         kind=kind,
         order_id=order.id,
         written=written,
-        document=document.model_dump(mode="json"),
+        document=make(written).model_dump(mode="json"),
         issued_on=on,
-        at=now,
+        at=context.now(),
+        refund_id=refund_id,
     )
     await papers.add_paper(db, site_id, row)
 
@@ -89,19 +151,15 @@ def as_ubl(found: Paper) -> Drawn:
     return Drawn(f"{_file_name(found)}.xml", "application/xml", paper_ubl.write(found))
 
 
-async def of_order(context: Context, site_id: UUID, mode: Mode, order_id: UUID) -> Paper:
-    """The paper of an order. Raises NotFound."""
+async def of_order(context: Context, site_id: UUID, mode: Mode, order_id: UUID) -> list[Paper]:
+    """The papers of an order: that of the sale, then its credit notes."""
     async with site_transaction(context.pool, site_id) as db:
-        found = await kept(db, site_id, mode, order_id)
-    if found is None:
-        raise NotFound("there is no paper for this order")
-    return found
+        return await kept(db, site_id, mode, order_id)
 
 
-async def kept(db: Connection, site_id: UUID, mode: Mode, order_id: UUID) -> Paper | None:
-    """The paper of an order, if there is one."""
-    found = await papers.papers_of(db, site_id, mode, order_id)
-    return of_row(found[0]) if found else None
+async def kept(db: Connection, site_id: UUID, mode: Mode, order_id: UUID) -> list[Paper]:
+    """The same within a transaction."""
+    return [of_row(row) for row in await papers.papers_of(db, site_id, mode, order_id)]
 
 
 @dataclass(frozen=True, slots=True)
@@ -145,8 +203,16 @@ async def sample(context: Context, site_id: UUID, kind: PaperKind) -> Paper:
     business = {"business": True, "company": "Sample & Daughters"} if kind == "invoice" else {}
     buyer = {"name": "Robin Sample", "email": "robin@mail.example", "country": home, **business}
     payment = Payment(on=on, way="card ending in 0000", reference="a sample")
-    sold = Sold("SAMPLE", "test", buyer, quote(edition, read_order(asked)).as_json(), on, payment)
-    return paper(edition, sold, number_text("test", series_for(edition.site, kind, on), 1), None, place_name)
+    quoted = quote(edition, read_order(asked)).as_json()
+    number = number_text("test", series_for(edition.site, kind, on), 1)
+    sold = Sold("SAMPLE", "test", buyer, quoted, on, payment)
+    if kind != "credit_note":
+        return paper(edition, sold, number, None, place_name)
+    corrected = number_text("test", series_for(edition.site, kind_for(edition.site, buyer), on), 1)
+    parts = refunds.sold(edition, quoted, [])
+    back = refunds.refund(parts, [refunds.Asked(0, quoted["lines"][0]["total"])], quoted["currency"])
+    given = [part.as_json(quoted["currency"]) for part in back]
+    return credit_note(paper(edition, sold, corrected, None, place_name), number, given, payment, None)
 
 
 async def numbered(context: Context, site_id: UUID, mode: Mode, written: str) -> Paper:
@@ -164,12 +230,12 @@ def _payment(charge: ChargeRow, edition: Edition) -> Payment:
     return Payment(on=on, way=way, reference=charge.gateway_reference)
 
 
-def _needed(edition: Edition, sold: Sold) -> official_rates.Needed | None:
+async def _in_national(db: Connection, edition: Edition, tax: str, currency: str, on: date) -> InNational | None:
+    """The tax in the currency of the seller's country, where the paper's is another."""
     national = official_rates.national_currency(edition.site.site.country)
-    tax, currency = sold.quote["tax_total"], sold.quote["currency"]
     if national is None or national == currency or Decimal(tax) == 0:
         return None
-    return official_rates.Needed(tax, currency, national, sold.on)
+    return await official_rates.in_national(db, official_rates.Needed(tax, currency, national, on))
 
 
 def _file_name(found: Paper) -> str:

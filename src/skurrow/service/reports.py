@@ -19,7 +19,7 @@ from skurrow.store.tax_report import OneStopRecord, TaxSum
 
 @dataclass(frozen=True, slots=True)
 class CurrencyTotal:
-    """A currency's sums over all rows, and what its orders were paid with, as texts."""
+    """A currency's sums over all rows, and what its orders were paid with less what was given back, as texts."""
 
     currency: str
     net: str
@@ -27,6 +27,7 @@ class CurrencyTotal:
     total: str
     orders: int
     paid: str
+    refunded: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -61,7 +62,8 @@ async def tax_report(context: Context, site_id: UUID, mode: Mode, first: date, l
                 _written(tax, one.currency),
                 _written(Decimal(one.lines), one.currency),
                 one.orders,
-                format_amount(one.total, one.currency),
+                _written(whole, one.currency),
+                format_amount(one.refunded, one.currency),
             )
         )
     return TaxReport(mode, first, last, rows, totals)

@@ -106,7 +106,7 @@ class Confirmation:
     colour: str
     order: OrderRow
     card_ending: str | None
-    paper: Paper | None
+    papers: list[Paper]
 
 
 async def resume(context: Context, kept: str, fresh: str) -> tuple[Counter, Progress]:
@@ -201,13 +201,17 @@ async def confirmation(context: Context, token: str) -> Confirmation:
             raise NotFound("there is no such page")
         charges = await orders.charges_of(db, site_id, mode, order_id)
         shop = (await edition_at(context, db, site_id, order.change)).site.site
-        paper = await papers.kept(db, site_id, mode, order_id)
-    return Confirmation(shop.name, shop.url, shop.colour, order, charges[0].card_ending if charges else None, paper)
+        kept = await papers.kept(db, site_id, mode, order_id)
+    return Confirmation(shop.name, shop.url, shop.colour, order, charges[0].card_ending if charges else None, kept)
 
 
-async def paper_of(context: Context, token: str) -> Paper:
-    """The paper of a confirmed order. Raises NotFound."""
-    return await papers.of_order(context, *_confirmed(context, token))
+async def paper_of(context: Context, token: str, number: str) -> Paper:
+    """A paper of a confirmed order. Raises NotFound."""
+    found = await papers.of_order(context, *_confirmed(context, token))
+    for one in found:
+        if one.number == number:
+            return one
+    raise NotFound("there is no such paper")
 
 
 # -- within -----------------------------------------------------------------------------------------------

@@ -14,7 +14,7 @@ import structlog
 from skurrow.core.edition import Edition
 from skurrow.core.money import format_amount
 from skurrow.gateway.protocol import Approved, ChargeRequest, Message, NoAnswer, NotAccepted, Outcome
-from skurrow.service import papers
+from skurrow.service import papers, refunds
 from skurrow.service.configuration import edition_at
 from skurrow.service.context import Context
 from skurrow.service.gateways import gateway_of
@@ -164,6 +164,8 @@ async def _handle_event(context: Context, claim: Claimed) -> None:
         done = "no charge of ours"
         if event.key is not None and event.outcome is not None:
             done = await settle(context, claim.site_id, event.key, event.outcome)
+        elif event.refund is not None and event.refund_outcome is not None:
+            done = await refunds.settle(context, claim.site_id, event.refund, event.refund_outcome)
     async with site_transaction(context.pool, claim.site_id) as db:
         await connections.gateway_event_handled(db, claim.site_id, claim.id, done, context.now())
 

@@ -30,7 +30,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from standardwebhooks import Webhook
 from stdnum import luhn
 
-from skurrow.standin.cards_store import CardsStore, public_charge
+from skurrow.standin.cards_store import CardsStore, public_charge, public_refund
 
 
 @dataclass(frozen=True)
@@ -52,10 +52,13 @@ CARDS = (
     Card("9600246810126403", "No answer", "no_answer",
          "The first request is never answered and does nothing; the same one sent again is approved."),
     Card("9700246810127400", "Cut off", "cut", "Approved, but the connection is cut before the answer arrives."),
+    Card("9800246810128407", "Takes nothing back", "no_refund", "Approved; every refund of it is refused."),
 )  # fmt: skip
 
 _REFUSED = {"no_funds", "lost", "expired", "unknown_card"}
 _BEHAVIOUR = {card.number: card.behaviour for card in CARDS}
+_BY_ENDING = {card.number[-4:]: card.behaviour for card in CARDS}
+"""A charge keeps the last four digits of its card; refunds behave as the card does."""
 _CURRENCIES = ["EUR", "GBP", "USD", "JPY"]
 _AMOUNT = re.compile(r"(0|[1-9][0-9]{0,9})(\.[0-9]{1,3})?")
 _PAGES = Environment(loader=FileSystemLoader(Path(__file__).parent / "pages"), autoescape=select_autoescape(["html"]))
@@ -169,7 +172,7 @@ def make_app(store: CardsStore, merchants: dict[str, dict[str, str]], slow_secon
         return public_charge(charge)
 
     @app.put("/charges/{key}/refunds/{refund_key}")
-    def refund(key: str, refund_key: str, body: RefundBody, who: Caller) -> dict[str, Any]:
+    async def refund(key: str, refund_key: str, body: RefundBody, who: Caller, request: Request) -> dict[str, Any]:
         charge = store.charge(who, key)
         if charge is None or charge["outcome"] != "approved":
             raise HTTPException(404, "There is no approved charge with this key.")
@@ -178,11 +181,27 @@ def make_app(store: CardsStore, merchants: dict[str, dict[str, str]], slow_secon
             if one["key"] == refund_key:
                 if one["amount"] != body.amount:
                     raise HTTPException(409, "This key was used for a refund of another amount.")
-                return {"id": one["id"], "key": refund_key, "amount": one["amount"]}
-        left = _number(charge["amount"]) - sum(_number(one["amount"]) for one in earlier)
+                return public_refund(one, charge)
+        left = _number(charge["amount"]) - sum(_number(one["amount"]) for one in earlier if one["outcome"] == "made")
         if not 0 < _number(body.amount) <= left:
             raise HTTPException(422, "A refund is above 0 and at most what is left of the charge.")
-        return store.add_refund(who, charge, refund_key, body.amount)
+        behaviour = _BY_ENDING.get(charge["ending"])
+        if behaviour == "no_answer" and store.first_time(who, refund_key):
+            await _never_answer(request)
+        made = store.add_refund(who, charge, refund_key, body.amount, refused=behaviour == "no_refund")
+        if behaviour == "slow":
+            await asyncio.sleep(slow_seconds)
+        if behaviour == "cut":
+            await _cut(request)
+        return made
+
+    @app.get("/charges/{key}/refunds/{refund_key}")
+    def look_up_refund(key: str, refund_key: str, who: Caller) -> dict[str, Any]:
+        charge = store.charge(who, key)
+        found = [one for one in store.refunds(who, key) if one["key"] == refund_key]
+        if charge is None or not found:
+            raise HTTPException(404, "There is no refund with this key.")
+        return public_refund(found[0], charge)
 
     @app.get("/fields")
     def fields(merchant: str, mode: str, parent: str, colour: str = "#2F4858", card: str | None = None) -> HTMLResponse:

@@ -33,7 +33,8 @@ create table if not exists unanswered (
 );
 create table if not exists refund (
   merchant text not null, mode text not null, charge_key text not null, key text not null, id text not null,
-  amount text not null, made real not null, primary key (merchant, mode, charge_key, key)
+  amount text not null, made real not null, outcome text not null check (outcome in ('made', 'refused')),
+  primary key (merchant, mode, charge_key, key)
 );
 create table if not exists address (
   merchant text not null, mode text not null, url text not null, secret text not null,
@@ -63,6 +64,8 @@ class CardsStore:
         self._alone = threading.RLock()
         self._db.execute("pragma journal_mode = wal")
         self._db.executescript(_SCHEMA)
+        with contextlib.suppress(sqlite3.OperationalError):  # books that were begun before refunds could be refused
+            self._db.execute("alter table refund add column outcome text not null default 'made'")
         # A charge that was being worked on when the process died was never made.
         self._run("delete from charge where outcome = 'pending'")
 
@@ -149,15 +152,20 @@ class CardsStore:
         """The refunds of one charge."""
         return self._rows("select * from refund where merchant = ? and mode = ? and charge_key = ?", (*who, charge_key))
 
-    def add_refund(self, who: tuple[str, str], charge: dict[str, Any], key: str, amount: str) -> dict[str, Any]:
-        """Records a refund, and notes the event about it."""
-        refund = {"id": uuid.uuid4().hex, "key": key, "amount": amount, "currency": charge["currency"]}
+    def add_refund(
+        self, who: tuple[str, str], charge: dict[str, Any], key: str, amount: str, refused: bool
+    ) -> dict[str, Any]:
+        """Decides a refund, and notes the event about it; one that was decided meanwhile stays."""
+        outcome = "refused" if refused else "made"
         with self._transaction():
-            self._run(
-                "insert into refund values (?, ?, ?, ?, ?, ?, ?)",
-                (*who, charge["key"], key, refund["id"], amount, time.time()),
+            made = self._run(
+                "insert or ignore into refund values (?, ?, ?, ?, ?, ?, ?, ?)",
+                (*who, charge["key"], key, uuid.uuid4().hex, amount, time.time(), outcome),
             )
-            self._note_event(who, "charge.refunded", {**public_charge(charge), "refund": refund})
+            (row,) = (one for one in self.refunds(who, charge["key"]) if one["key"] == key)
+            refund = public_refund(row, charge)
+            if made:
+                self._note_event(who, "charge.refunded", {**public_charge(charge), "refund": refund})
         return refund
 
     # -- events -------------------------------------------------------------------------------------------
@@ -217,4 +225,17 @@ def public_charge(charge: dict[str, Any]) -> dict[str, Any]:
         "card": {"ending": charge["ending"], "expires": charge["expires"]},
         "mode": charge["mode"],
         "at": time.strftime("%Y-%m-%dT%H:%M:%SZ", time.gmtime(charge["made"])),
+    }
+
+
+def public_refund(refund: dict[str, Any], charge: dict[str, Any]) -> dict[str, Any]:
+    """A refund as the API shows it."""
+    return {
+        "id": refund["id"],
+        "key": refund["key"],
+        "outcome": refund["outcome"],
+        "reason": "not_possible" if refund["outcome"] == "refused" else None,
+        "amount": refund["amount"],
+        "currency": charge["currency"],
+        "at": time.strftime("%Y-%m-%dT%H:%M:%SZ", time.gmtime(refund["made"])),
     }

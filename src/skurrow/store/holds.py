@@ -197,6 +197,16 @@ async def keep(connection: Connection, site_id: UUID, mode: str, order_id: UUID)
         )
 
 
+async def put_back(connection: Connection, site_id: UUID, mode: str, product: str, variant: str, pieces: int) -> None:
+    """Pieces that were sold go back into a stock, if it is counted."""
+    await run(
+        connection,
+        "update stock_levels set remaining = remaining + %(pieces)s where site_id = %(site)s and mode = %(mode)s"
+        " and product_id = %(product)s and variant_id = %(variant)s",
+        {"site": site_id, "mode": mode, "product": product, "variant": variant, "pieces": pieces},
+    )
+
+
 async def recount(
     connection: Connection,
     site_id: UUID,

@@ -27,6 +27,7 @@ class PaperRow:
     document: dict[str, Any]
     issued_on: date
     at: datetime
+    refund_id: UUID | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,7 +40,7 @@ class OfficialRate:
     rate: Decimal
 
 
-_PAPER = "select id, mode, series, number, kind, order_id, written, document, issued_on, at from papers "
+_PAPER = "select id, mode, series, number, kind, order_id, written, document, issued_on, at, refund_id from papers "
 
 
 async def next_number(connection: Connection, site_id: UUID, mode: str, series: str) -> int:
@@ -67,9 +68,9 @@ async def add_paper(connection: Connection, site_id: UUID, paper: PaperRow) -> N
     """Keeps a paper; the database refuses any number but the one just taken, and a second paper of an order."""
     await run(
         connection,
-        "insert into papers (id, site_id, mode, series, number, kind, order_id, written, document, issued_on, at)"
-        " values (%(id)s, %(site)s, %(mode)s, %(series)s, %(number)s, %(kind)s, %(order)s, %(written)s,"
-        " %(document)s, %(on)s, %(at)s)",
+        "insert into papers (id, site_id, mode, series, number, kind, order_id, written, document, issued_on, at,"
+        " refund_id) values (%(id)s, %(site)s, %(mode)s, %(series)s, %(number)s, %(kind)s, %(order)s, %(written)s,"
+        " %(document)s, %(on)s, %(at)s, %(refund)s)",
         {
             "id": paper.id,
             "site": site_id,
@@ -82,6 +83,7 @@ async def add_paper(connection: Connection, site_id: UUID, paper: PaperRow) -> N
             "document": Jsonb(paper.document),
             "on": paper.issued_on,
             "at": paper.at,
+            "refund": paper.refund_id,
         },
     )
 

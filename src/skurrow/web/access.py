@@ -79,6 +79,9 @@ _ROLES = {"developer": "a developer", "owner": "an owner", "onlooker": "an onloo
 Configuring = Annotated[AtSite, Depends(_with("configure", "Only a developer can change this."))]
 """A site whose configuration the person may change."""
 
+Selling = Annotated[AtSite, Depends(_with("sales", "Onlookers read and change nothing."))]
+"""A member who may act on sales."""
+
 Wording = Annotated[AtSite, Depends(_with("edit_texts", "Onlookers read and change nothing."))]
 """A site whose wording, at least, the person may change."""
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import asdict
 from datetime import date, datetime
 from typing import Annotated, Any, Literal
-from urllib.parse import urlsplit
+from urllib.parse import urlencode, urlsplit
 from uuid import UUID
 
 from babel import Locale
@@ -514,16 +514,18 @@ async def confirmation_page(token: str, context: Means) -> Response:
         "card_ending": found.card_ending,
         "amount": format_amount(order.total, order.currency),
         "quote": QuoteView.model_validate(order.quote).model_dump(mode="json"),
-        "paper": None if found.paper is None else _paper_boot(found.paper, token),
+        "papers": [_paper_boot(one, token) for one in found.papers],
     }
     return pages.counter(boot, f"Thank you · {found.site_name}", 200, None, _framers(context, found.site_url))
 
 
 @router.get("/thanks/{token}/paper.{kind}", include_in_schema=False)
-async def confirmed_paper(token: str, kind: FileKind, context: Means) -> Response:
-    """The invoice or receipt of a paid order."""
+async def confirmed_paper(
+    token: str, kind: FileKind, number: Annotated[str, Query(max_length=60)], context: Means
+) -> Response:
+    """A paper of a paid order, by its number."""
     try:
-        return await paper_file(await selling.paper_of(context, token), kind)
+        return await paper_file(await selling.paper_of(context, token, number), kind)
     except NotFound:
         return pages.counter({"page": "unknown"}, "No such paper", 404)
     except database.DATABASE_AWAY:
@@ -554,13 +556,14 @@ async def embed_script() -> Response:
 
 
 def _paper_boot(paper: Paper, token: str) -> dict[str, str | None]:
-    """Where the paper of a confirmed order is; businesses are offered it for their bookkeeping programs, too."""
-    ubl = paper.kind == "invoice" and paper_ubl.why_not(paper) is None
+    """Where a paper of a confirmed order is; businesses are offered it for their bookkeeping programs, too."""
+    ubl = paper.buyer.person is not None and paper_ubl.why_not(paper) is None
+    query = urlencode({"number": paper.number})
     return {
-        "kind": paper.kind,
+        "kind": paper.kind.replace("_", " "),
         "number": paper.number,
-        "pdf": f"/thanks/{token}/paper.pdf",
-        "ubl": f"/thanks/{token}/paper.xml" if ubl else None,
+        "pdf": f"/thanks/{token}/paper.pdf?{query}",
+        "ubl": f"/thanks/{token}/paper.xml?{query}" if ubl else None,
     }
 
 

@@ -13,7 +13,7 @@ from collections.abc import Awaitable, Callable
 
 import structlog
 
-from skurrow.service import mail, official_rates, settling
+from skurrow.service import mail, official_rates, refunds, settling
 from skurrow.service.context import Context, Settings, open_context
 from skurrow.service.logs import log_as_json
 from skurrow.store.database import DATABASE_AWAY
@@ -32,6 +32,7 @@ async def work(context: Context, stop: asyncio.Event) -> None:
     await asyncio.gather(
         _again_and_again(lambda: settling.handle_events(context), stop),
         _again_and_again(lambda: settling.recover(context), stop),
+        _again_and_again(lambda: refunds.recover(context), stop),
         _again_and_again(lambda: mail.send(context), stop),
         _again_and_again(lambda: official_rates.fetch(context), stop, RATES_PAUSE),
     )

@@ -25,21 +25,21 @@ export function Confirmation({ boot }: { boot: ConfirmationBoot }) {
         Order <strong>{boot.code}</strong>, {paid}
         {boot.card_ending ? `, by card ending in ${boot.card_ending}` : ""}. For {boot.email}.
       </p>
-      {boot.paper ? (
-        <p>
-          <a href={boot.paper.pdf} target={framed ? "_blank" : undefined} rel="noopener">
-            Your {boot.paper.kind} {boot.paper.number} (PDF)
+      {boot.papers.map((paper) => (
+        <p key={paper.number}>
+          <a href={paper.pdf} target={framed ? "_blank" : undefined} rel="noopener">
+            Your {paper.kind} {paper.number} (PDF)
           </a>
-          {boot.paper.ubl ? (
+          {paper.ubl ? (
             <>
               , or{" "}
-              <a href={boot.paper.ubl} target={framed ? "_blank" : undefined} rel="noopener">
+              <a href={paper.ubl} target={framed ? "_blank" : undefined} rel="noopener">
                 for your bookkeeping program (UBL)
               </a>
             </>
           ) : null}
         </p>
-      ) : null}
+      ))}
       {framed ? (
         <PayButton type="button" onClick={() => tell("close")}>
           Back to {boot.site_name}

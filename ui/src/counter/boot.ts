@@ -18,7 +18,7 @@ export interface ConfirmationBoot {
   card_ending: string | null;
   amount: string;
   quote: Quote;
-  paper: { kind: "invoice" | "receipt"; number: string; pdf: string; ubl: string | null } | null;
+  papers: { kind: string; number: string; pdf: string; ubl: string | null }[];
 }
 
 export type Boot =

@@ -7,6 +7,7 @@ import { Notice } from "../kit/Notice";
 import { Body, Section, Table } from "../kit/Sheet";
 import { Stamp } from "../kit/Stamp";
 import { percent } from "../kit/percent";
+import { Refunds } from "./Refunds";
 import { Waiting } from "./Waiting";
 import { order, type Mode } from "./queries";
 
@@ -65,6 +66,7 @@ export function OrderDetail({ code, mode, orderCode }: { code: string; mode: Mod
       <Bought found={found} />
       <Buyer of={found.buyer} />
       <Charges found={found} />
+      <Refunds code={code} mode={mode} found={found} />
       <PapersOf code={code} found={found} />
       <Section aria-labelledby="story">
         <h2 id="story">What happened</h2>
@@ -209,7 +211,9 @@ function Charges({ found }: { found: Schemas["OrderView"] }) {
   );
 }
 
-/** The invoice or receipt that was given out, to keep. */
+const KINDS = { invoice: "Invoice", receipt: "Receipt", credit_note: "Credit note" } as const;
+
+/** The papers that were given out, to keep. */
 function PapersOf({ code, found }: { code: string; found: Schemas["OrderView"] }) {
   if (!found.papers.length) return null;
   const file = (number: string, kind: string) =>
@@ -220,7 +224,7 @@ function PapersOf({ code, found }: { code: string; found: Schemas["OrderView"] }
       {found.papers.map((one) => (
         <div key={one.number}>
           <p>
-            {one.kind === "invoice" ? "Invoice" : "Receipt"} <span className="mono">{one.number}</span>:{" "}
+            {KINDS[one.kind]} <span className="mono">{one.number}</span>:{" "}
             <a href={file(one.number, "pdf")} download>
               PDF
             </a>
@@ -253,6 +257,13 @@ function inWords(event: Schemas["EventView"]): string {
       return `${body.currency} ${body.amount} was charged.`;
     case "order.paid":
       return "The order is paid.";
+    case "refund.asked":
+      return `The gateway was asked to give back ${body.currency} ${body.amount}.`;
+    case "refund.made":
+      return `${body.currency} ${body.amount} was given back.`;
+    case "refund.refused":
+      return `The gateway refused to give ${body.currency} ${body.amount} back.`;
+    case "refund.contradicted":
     case "charge.contradicted":
       return `The gateway's books and ours differ: ${body.why}. Somebody has to look.`;
     default:

@@ -93,10 +93,10 @@ function Editor({ code, view }: { code: string; view: Schemas["PartView"] }) {
           <ul>
             {numbers.map((one) => (
               <li key={one.kind}>
-                The next {one.kind} is <span className="mono">{one.live}</span>, in the test book{" "}
-                <span className="mono">{one.test}</span>.{" "}
+                The next {one.kind.replace("_", " ")} is <span className="mono">{one.live}</span>, in the test
+                book <span className="mono">{one.test}</span>.{" "}
                 <a href={`/desk/api/sites/${code}/sample-paper.pdf?kind=${one.kind}`} download>
-                  See a sample<span className="hidden"> {one.kind}</span>
+                  See a sample<span className="hidden"> {one.kind.replace("_", " ")}</span>
                 </a>
               </li>
             ))}

@@ -22,6 +22,7 @@ import {
   type PictureBody,
   type PriceBody,
   type ProductBody,
+  numberOr,
 } from "./bodies";
 import { COUNTRIES } from "../kit/countries";
 import { useSite } from "./queries";
@@ -127,6 +128,19 @@ export function ProductEditor({ code, view }: { code: string; view: Schemas["Par
         .
       </Sentence>
       <Availability body={body} isDisabled={!mayConfigure} problem={problem} onChange={draft.edit} />
+      <Sentence problems={[problem("refund_days")]}>
+        Buyers may give it back for{" "}
+        <SlotText
+          label="Days to give it back"
+          value={body.refund_days === undefined ? "" : String(body.refund_days)}
+          placeholder="no promised number of"
+          inputMode="numeric"
+          isDisabled={!mayConfigure}
+          invalid={Boolean(problem("refund_days"))}
+          onChange={(text) => set("refund_days", numberOr(text))}
+        />{" "}
+        days after paying.
+      </Sentence>
       {body.prices.map((price, at) => (
         <PriceEditor
           key={price.id}

@@ -100,7 +100,12 @@ export function TaxReport() {
                   <strong>
                     {one.currency} {grouped(one.net)} net, {grouped(one.tax)} tax, {grouped(one.total)} in all
                   </strong>
-                  ; {one.orders === 1 ? "the order was" : `the ${one.orders} orders were`} paid with{" "}
+                  ;{" "}
+                  {one.refunded
+                    ? `what was paid, less the ${grouped(one.refunded)} that was given back, is`
+                    : one.orders === 1
+                      ? "the order was paid with"
+                      : `the ${one.orders} orders were paid with`}{" "}
                   {grouped(one.paid)}.
                 </p>
               ))}

@@ -62,6 +62,7 @@ export interface ProductBody {
   picture?: PictureBody;
   stock?: number | string;
   available_from?: string;
+  refund_days?: number | string;
   charged?: "at_order" | "at_release";
   variants?: VariantBody[];
   contains?: ContentBody[];

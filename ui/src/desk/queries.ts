@@ -65,6 +65,17 @@ export const nextNumbers = (code: string, change: number) =>
     placeholderData: (old: Schemas["NextNumberView"][] | undefined) => old,
   });
 
+export const refundable = (code: string, mode: Mode, orderCode: string) =>
+  queryOptions({
+    queryKey: ["site", code, "orders", mode, "refundable", orderCode],
+    queryFn: () =>
+      data(
+        api.GET("/desk/api/sites/{site}/books/{mode}/orders/{code}/refundable", {
+          params: { path: { site: code, mode, code: orderCode } },
+        }),
+      ),
+  });
+
 export const taxReport = (code: string, mode: Mode, first: string, last: string) =>
   queryOptions({
     queryKey: ["site", code, "tax-report", mode, first, last],

@@ -32,6 +32,7 @@ export const CARDS: readonly (readonly [Card, string])[] = [
   ["slow", "slow"],
   ["no_answer", "silent at first"],
   ["cut", "cut off"],
+  ["no_refund", "taking nothing back"],
 ];
 
 interface State {

@@ -7,15 +7,17 @@ from typing import Annotated, Any, Literal
 from uuid import UUID
 
 from fastapi import APIRouter, Query, Response
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
-from skurrow.core.money import format_amount
-from skurrow.core.papers import Paper
-from skurrow.service import addresses, books, paper_ubl, papers
+from skurrow.core.money import format_amount, parse_amount
+from skurrow.core.papers import Paper, PaperKind
+from skurrow.core.refunds import Asked
+from skurrow.service import addresses, books, paper_ubl, papers, refunds
 from skurrow.service.place_names import place_name
 from skurrow.store.orders import OrderRow
-from skurrow.web.access import Means, Site
-from skurrow.web.desk.bodies import ModeName
+from skurrow.store.refunds import RefundRow
+from skurrow.web.access import Means, Selling, Site
+from skurrow.web.desk.bodies import Given, ModeName
 from skurrow.web.files import FileKind, paper_file
 
 router = APIRouter()
@@ -94,9 +96,24 @@ class PaperView(BaseModel):
     """An invoice or receipt that was given out; `no_ubl` says why it cannot be had as UBL, if it cannot."""
 
     number: str
-    kind: Literal["invoice", "receipt"]
+    kind: PaperKind
     issued_on: date
     no_ubl: str | None
+
+
+class RefundView(BaseModel):
+    """Money that goes back, or went, or that the gateway refused to give back."""
+
+    id: UUID
+    state: Literal["open", "made", "refused"]
+    reason: str | None
+    amount: str
+    currency: str
+    what: str
+    note: str
+    opened_at: datetime
+    closed_at: datetime | None
+    reference: str | None
 
 
 class OrderView(OrderSummary):
@@ -112,6 +129,61 @@ class OrderView(OrderSummary):
     attempts: list[AttemptView]
     events: list[EventView]
     papers: list[PaperView]
+    refunds: list[RefundView]
+
+
+class RefundablePart(BaseModel):
+    """A line (or, without a number, the delivery): what is left of it, how many pieces could go back into stock, and
+    until when the shop promises to take it back."""
+
+    line: int | None
+    name: str
+    left: str
+    nothing_left: bool
+    pieces: int
+    until: date | None
+    late: bool
+
+
+class RefundableView(BaseModel):
+    """What of an order can be given back."""
+
+    currency: str
+    parts: list[RefundablePart]
+
+
+class RefundPart(Given):
+    """An amount of a line (none: of the delivery), and pieces that go back into stock."""
+
+    line: Annotated[int, Field(ge=0, le=500)] | None = None
+    amount: Annotated[str, Field(max_length=20)]
+    put_back: Annotated[int, Field(ge=0, le=9999)] = 0
+
+    def asked(self) -> Asked:
+        """The same for the core."""
+        return Asked(self.line, self.amount.strip(), self.put_back)
+
+
+class RefundPreviewRequest(Given):
+    """What is to be given back."""
+
+    parts: Annotated[list[RefundPart], Field(max_length=501)]
+
+
+class RefundRequest(RefundPreviewRequest):
+    """A press of the button: `asked_as` is made once for it, `expected` is the amount it shows."""
+
+    asked_as: UUID
+    expected: Annotated[str, Field(max_length=20)]
+    note: Annotated[str, Field(max_length=500)] = ""
+
+
+class RefundPreview(BaseModel):
+    """What it comes to, with the tax in it."""
+
+    currency: str
+    amount: str
+    tax: str
 
 
 @router.get("/sites/{site}/books/{mode}/orders")
@@ -167,7 +239,53 @@ async def show_order(mode: ModeName, code: str, at: Site, context: Means) -> Ord
         ],
         events=[EventView(kind=e.kind, at=e.at, body=e.body) for e in story.events],
         papers=[_paper(papers.of_row(row)) for row in story.papers],
+        refunds=[_refund(row) for row in story.refunds],
     )
+
+
+@router.get("/sites/{site}/books/{mode}/orders/{code}/refundable")
+async def show_refundable(mode: ModeName, code: str, at: Site, context: Means) -> RefundableView:
+    """What of an order can be given back, by line."""
+    found = await refunds.refundable(context, at.site_id, mode, code)
+    today = context.now().date()
+    parts: dict[int | None, RefundablePart] = {}
+    for one in found.parts:
+        known = parts.get(one.line)
+        left = one.left + (parse_amount(known.left, found.currency) if known else 0)
+        until = None if one.line is None else found.until.get(one.line)
+        parts[one.line] = RefundablePart(
+            line=one.line,
+            name=one.name,
+            left=format_amount(left, found.currency),
+            nothing_left=left == 0,
+            pieces=one.quantity - one.put_back if one.line in found.counted else 0,
+            until=until,
+            late=until is not None and until < today,
+        )
+    return RefundableView(currency=found.currency, parts=list(parts.values()))
+
+
+@router.post("/sites/{site}/books/{mode}/orders/{code}/refund-preview")
+async def preview_refund(
+    mode: ModeName, code: str, body: RefundPreviewRequest, at: Site, context: Means
+) -> RefundPreview:
+    """What a refund would come to; nothing is done."""
+    found = await refunds.reckon(context, at.site_id, mode, code, [one.asked() for one in body.parts])
+    return RefundPreview(
+        currency=found.currency,
+        amount=format_amount(found.amount, found.currency),
+        tax=format_amount(found.tax, found.currency),
+    )
+
+
+@router.post("/sites/{site}/books/{mode}/orders/{code}/refunds")
+async def give_back(mode: ModeName, code: str, body: RefundRequest, at: Selling, context: Means) -> RefundView:
+    """Gives money back, once for each `asked_as`. `expected` is the amount that was shown."""
+    asked = [one.asked() for one in body.parts]
+    row = await refunds.refund(
+        context, at.site_id, at.person.id, mode, code, body.asked_as, asked, body.expected, body.note
+    )
+    return _refund(row)
 
 
 _NUMBER = Annotated[str, Query(min_length=1, max_length=60)]
@@ -177,6 +295,23 @@ _NUMBER = Annotated[str, Query(min_length=1, max_length=60)]
 async def paper_as_file(mode: ModeName, kind: FileKind, number: _NUMBER, at: Site, context: Means) -> Response:
     """An invoice or receipt by its number: to read and print, or as UBL with the semantics of EN 16931."""
     return await paper_file(await papers.numbered(context, at.site_id, mode, number), kind)
+
+
+def _refund(row: RefundRow) -> RefundView:
+    return RefundView.model_validate(
+        {
+            "id": row.id,
+            "state": row.state,
+            "reason": row.reason,
+            "amount": format_amount(row.amount, row.currency),
+            "currency": row.currency,
+            "what": ", ".join(dict.fromkeys(part["name"] for part in row.parts)),
+            "note": row.note,
+            "opened_at": row.opened_at,
+            "closed_at": row.closed_at,
+            "reference": row.gateway_reference,
+        }
+    )
 
 
 def _paper(found: Paper) -> PaperView:

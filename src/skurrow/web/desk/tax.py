@@ -138,6 +138,7 @@ class ReportTotal(BaseModel):
     total: str
     orders: int
     paid: str
+    refunded: str | None
 
 
 class ReportView(BaseModel):
@@ -264,7 +265,15 @@ def _report_view(found: reports.TaxReport) -> ReportView:
         for row in found.rows
     ]
     totals = [
-        ReportTotal(currency=one.currency, net=one.net, tax=one.tax, total=one.total, orders=one.orders, paid=one.paid)
+        ReportTotal(
+            currency=one.currency,
+            net=one.net,
+            tax=one.tax,
+            total=one.total,
+            orders=one.orders,
+            paid=one.paid,
+            refunded=one.refunded if one.refunded.strip("0.") else None,
+        )
         for one in found.totals
     ]
     return ReportView(mode=found.mode, first=found.first, last=found.last, rows=rows, totals=totals)

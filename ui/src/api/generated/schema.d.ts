@@ -312,6 +312,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/desk/api/sites/{site}/books/{mode}/orders/{code}/refund-preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Refund
+         * @description What a refund would come to; nothing is done.
+         */
+        post: operations["preview_refund"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/desk/api/sites/{site}/books/{mode}/orders/{code}/refundable": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Refundable
+         * @description What of an order can be given back, by line.
+         */
+        get: operations["show_refundable"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/desk/api/sites/{site}/books/{mode}/orders/{code}/refunds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Give Back
+         * @description Gives money back, once for each `asked_as`. `expected` is the amount that was shown.
+         */
+        post: operations["give_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/desk/api/sites/{site}/books/{mode}/paper.{kind}": {
         parameters: {
             query?: never;
@@ -1294,7 +1354,7 @@ export interface components {
             /** Business */
             business?: boolean | null;
             /** Card */
-            card?: ("approved" | "no_funds" | "lost" | "expired" | "slow" | "no_answer" | "cut") | null;
+            card?: ("approved" | "no_funds" | "lost" | "expired" | "slow" | "no_answer" | "cut" | "no_refund") | null;
             /** Country */
             country?: string | null;
             /** Currency */
@@ -2019,7 +2079,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "invoice" | "receipt";
+            kind: "invoice" | "receipt" | "credit_note";
             /** Live */
             live: string;
             /** Test */
@@ -2144,6 +2204,8 @@ export interface components {
             quote: {
                 [key: string]: unknown;
             };
+            /** Refunds */
+            refunds: components["schemas"]["RefundView"][];
             /** Release */
             release: number | null;
             /**
@@ -2176,7 +2238,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "invoice" | "receipt";
+            kind: "invoice" | "receipt" | "credit_note";
             /** No Ubl */
             no_ubl: string | null;
             /** Number */
@@ -2779,6 +2841,127 @@ export interface components {
             codes: string[];
         };
         /**
+         * RefundPart
+         * @description An amount of a line (none: of the delivery), and pieces that go back into stock.
+         */
+        RefundPart: {
+            /** Amount */
+            amount: string;
+            /** Line */
+            line?: number | null;
+            /**
+             * Put Back
+             * @default 0
+             */
+            put_back: number;
+        };
+        /**
+         * RefundPreview
+         * @description What it comes to, with the tax in it.
+         */
+        RefundPreview: {
+            /** Amount */
+            amount: string;
+            /** Currency */
+            currency: string;
+            /** Tax */
+            tax: string;
+        };
+        /**
+         * RefundPreviewRequest
+         * @description What is to be given back.
+         */
+        RefundPreviewRequest: {
+            /** Parts */
+            parts: components["schemas"]["RefundPart"][];
+        };
+        /**
+         * RefundRequest
+         * @description A press of the button: `asked_as` is made once for it, `expected` is the amount it shows.
+         */
+        RefundRequest: {
+            /**
+             * Asked As
+             * Format: uuid
+             */
+            asked_as: string;
+            /** Expected */
+            expected: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Parts */
+            parts: components["schemas"]["RefundPart"][];
+        };
+        /**
+         * RefundView
+         * @description Money that goes back, or went, or that the gateway refused to give back.
+         */
+        RefundView: {
+            /** Amount */
+            amount: string;
+            /** Closed At */
+            closed_at: string | null;
+            /** Currency */
+            currency: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Note */
+            note: string;
+            /**
+             * Opened At
+             * Format: date-time
+             */
+            opened_at: string;
+            /** Reason */
+            reason: string | null;
+            /** Reference */
+            reference: string | null;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "open" | "made" | "refused";
+            /** What */
+            what: string;
+        };
+        /**
+         * RefundablePart
+         * @description A line (or, without a number, the delivery): what is left of it, how many pieces could go back into stock, and
+         *     until when the shop promises to take it back.
+         */
+        RefundablePart: {
+            /** Late */
+            late: boolean;
+            /** Left */
+            left: string;
+            /** Line */
+            line: number | null;
+            /** Name */
+            name: string;
+            /** Nothing Left */
+            nothing_left: boolean;
+            /** Pieces */
+            pieces: number;
+            /** Until */
+            until: string | null;
+        };
+        /**
+         * RefundableView
+         * @description What of an order can be given back.
+         */
+        RefundableView: {
+            /** Currency */
+            currency: string;
+            /** Parts */
+            parts: components["schemas"]["RefundablePart"][];
+        };
+        /**
          * ReleaseRequest
          * @description `seen` is the change up to which the draft was looked through; `note` says what the release is about.
          */
@@ -2857,6 +3040,8 @@ export interface components {
             orders: number;
             /** Paid */
             paid: string;
+            /** Refunded */
+            refunded: string | null;
             /** Tax */
             tax: string;
             /** Total */
@@ -3107,7 +3292,7 @@ export interface components {
              * Card
              * @enum {string}
              */
-            card: "approved" | "no_funds" | "lost" | "expired" | "slow" | "no_answer" | "cut";
+            card: "approved" | "no_funds" | "lost" | "expired" | "slow" | "no_answer" | "cut" | "no_refund";
             /** Country */
             country: string;
             /** Currency */
@@ -4009,6 +4194,140 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["OrderView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    preview_refund: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mode: "test" | "live";
+                code: string;
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RefundPreviewRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RefundPreview"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    show_refundable: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mode: "test" | "live";
+                code: string;
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RefundableView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    give_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mode: "test" | "live";
+                code: string;
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RefundRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RefundView"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -5440,7 +5759,7 @@ export interface operations {
     sample_paper: {
         parameters: {
             query: {
-                kind: "invoice" | "receipt";
+                kind: "invoice" | "receipt" | "credit_note";
             };
             header?: never;
             path: {

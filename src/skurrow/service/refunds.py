@@ -1,0 +1,287 @@
+"""Giving money back: recorded before the gateway is asked, once however often it is pressed, at most what was paid.
+
+With the refund that was made come its credit note and, if wanted, pieces back into stock, all in one transaction.
+"""
+
+from __future__ import annotations
+
+import asyncio
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import date
+from typing import Any
+from uuid import UUID
+
+import structlog
+
+from skurrow.core import refunds as core
+from skurrow.core.edition import Edition
+from skurrow.core.money import format_amount
+from skurrow.core.refunds import Asked, Part, Sold
+from skurrow.core.stock import needs
+from skurrow.gateway.protocol import (
+    Mode,
+    NoAnswer,
+    NotAccepted,
+    Refunded,
+    RefundOutcome,
+    RefundRefused,
+    RefundRequest,
+)
+from skurrow.service import papers
+from skurrow.service.configuration import edition_at
+from skurrow.service.context import Context
+from skurrow.service.gateways import gateway_of
+from skurrow.service.refusals import Conflict, NotFound
+from skurrow.store import connections, holds, orders, refunds
+from skurrow.store.connections import Claimed
+from skurrow.store.database import DATABASE_AWAY, Connection, site_transaction, siteless_transaction
+from skurrow.store.orders import ChargeRow, EventRow, OrderRow
+from skurrow.store.refunds import RefundRow
+
+_log = structlog.get_logger()
+
+
+@dataclass(frozen=True, slots=True)
+class Refundable:
+    """What of an order can be given back; `until` is the last day by the shop's promise, for each line that has one.
+
+    `counted` are the lines whose pieces can go back into stock.
+    """
+
+    currency: str
+    parts: list[Sold]
+    until: dict[int, date]
+    counted: frozenset[int]
+
+
+@dataclass(frozen=True, slots=True)
+class Reckoned:
+    """What would be given back, in minor units of the currency, with the tax in it."""
+
+    currency: str
+    amount: int
+    tax: int
+    parts: list[Part]
+
+
+async def refundable(context: Context, site_id: UUID, mode: Mode, code: str) -> Refundable:
+    """What can be given back of an order. Raises NotFound."""
+    async with site_transaction(context.pool, site_id) as db:
+        order, edition, parts, _ = await _parts(context, db, site_id, mode, code)
+    until, counted = {}, set()
+    for number, line in enumerate(order.quote["lines"]):
+        assert order.paid_at is not None
+        day = core.refund_until(edition, line["price"], order.paid_at.astimezone(edition.site.site.zone).date())
+        if day is not None:
+            until[number] = day
+        if line["price"] in edition.prices and needs(edition, [(line["price"], line["variant"], 1)]):
+            counted.add(number)
+    return Refundable(order.currency, parts, until, frozenset(counted))
+
+
+async def reckon(context: Context, site_id: UUID, mode: Mode, code: str, asked: Sequence[Asked]) -> Reckoned:
+    """What a refund would come to; nothing is done. Raises NotFound or InvalidInput."""
+    async with site_transaction(context.pool, site_id) as db:
+        order, _, parts, _ = await _parts(context, db, site_id, mode, code)
+    found = core.refund(parts, asked, order.currency)
+    return _reckoned(order.currency, found)
+
+
+async def refund(
+    context: Context,
+    site_id: UUID,
+    by: UUID | None,
+    mode: Mode,
+    code: str,
+    asked_as: UUID,
+    asked: Sequence[Asked],
+    expected: str,
+    note: str = "",
+) -> RefundRow:
+    """Gives money back, once for each `asked_as`; returns the refund, which may still be open.
+
+    Raises NotFound, InvalidInput, or Conflict where it comes to another amount than was shown.
+    """
+    async with site_transaction(context.pool, site_id) as db:
+        order, _, parts, charge = await _parts(context, db, site_id, mode, code, lock=True)
+        known = await refunds.refund_asked_as(db, site_id, mode, asked_as)
+        if known is not None:
+            if known.order_id != order.id:
+                raise Conflict("This was pressed for another order. Reload the page.")
+            return known
+        found = _reckoned(order.currency, core.refund(parts, asked, order.currency))
+        if format_amount(found.amount, order.currency) != expected:
+            amount = format_amount(found.amount, order.currency)
+            raise Conflict(f"It comes to {amount} {order.currency} now: something else was given back meanwhile.")
+        now = context.now()
+        row = RefundRow(
+            id=context.new_id(),
+            mode=mode,
+            order_id=order.id,
+            charge_id=charge.id,
+            asked_as=asked_as,
+            currency=order.currency,
+            amount=found.amount,
+            parts=[part.as_json(order.currency) for part in found.parts],
+            note=note.strip(),
+            by=by,
+            state="open",
+            reason=None,
+            gateway_reference=None,
+            opened_at=now,
+            closed_at=None,
+            ask_at=now + context.settings.first_ask,
+            asks=0,
+        )
+        await refunds.add_refund(db, site_id, row)
+        await _event(context, db, site_id, row, "refund.asked", _money(row))
+        connection = await connections.connection_by_id(db, site_id, charge.connection_id)
+        assert connection is not None
+    outcome: RefundOutcome
+    try:
+        outcome = await gateway_of(context, connection).refund(_request(row, charge))
+    except NoAnswer:
+        async with site_transaction(context.pool, site_id) as db:
+            await refunds.ask_at(db, site_id, row.id, context.now())
+        return row
+    except NotAccepted:  # the first time that the key was sent: nothing can have moved under it
+        outcome = RefundRefused("not_accepted")
+    await settle(context, site_id, row.id, outcome)
+    async with site_transaction(context.pool, site_id) as db:
+        settled = await refunds.refund(db, site_id, row.id)
+    assert settled is not None
+    return settled
+
+
+async def settle(context: Context, site_id: UUID, refund_id: UUID, outcome: RefundOutcome) -> str:
+    """Records what became of a refund; returns what was done, in a word. Harmless when repeated."""
+    async with site_transaction(context.pool, site_id) as db:
+        found = await refunds.refund(db, site_id, refund_id)
+        if found is None:
+            return "unknown"
+        order = await orders.order_by_id(db, site_id, found.mode, found.order_id, lock=True)
+        row = await refunds.refund(db, site_id, refund_id, lock=True)
+        assert order is not None
+        assert row is not None
+        if row.state != "open":
+            made = isinstance(outcome, Refunded)
+            if made != (row.state == "made"):
+                await _contradicted(
+                    context, db, site_id, row, f"a refund that is {row.state} here is not at the gateway"
+                )
+                return "contradicted"
+            return "settled before"
+        now = context.now()
+        if isinstance(outcome, RefundRefused):
+            await refunds.close_refund(db, site_id, row.id, "refused", outcome.reason, None, now)
+            await _event(context, db, site_id, row, "refund.refused", {"reason": outcome.reason, **_money(row)})
+            return "refused"
+        if (outcome.amount, outcome.currency) != (row.amount, row.currency):
+            await _contradicted(context, db, site_id, row, "another amount was given back")
+            return "contradicted"
+        await refunds.close_refund(db, site_id, row.id, "made", None, outcome.reference, now)
+        edition = await edition_at(context, db, site_id, order.change)
+        await _back_into_stock(db, site_id, edition, order, row)
+        await _event(context, db, site_id, row, "refund.made", {"reference": outcome.reference, **_money(row)})
+        charge = await _charge_of(db, site_id, order)
+        assert charge is not None
+        await papers.issue_credit_note(context, db, site_id, edition, order, charge, row)
+    return "made"
+
+
+async def recover(context: Context, most: int = 20) -> int:
+    """Asks about refunds whose outcome nobody knows; returns how many were asked about."""
+    async with siteless_transaction(context.pool) as db:
+        claimed = await refunds.claim_open_refunds(db, context.now(), most)
+    await asyncio.gather(*(_recover(context, claim) for claim in claimed))
+    return len(claimed)
+
+
+# -- within -----------------------------------------------------------------------------------------------
+
+
+async def _parts(
+    context: Context, db: Connection, site_id: UUID, mode: Mode, code: str, lock: bool = False
+) -> tuple[OrderRow, Edition, list[Sold], ChargeRow]:
+    order = await orders.order_by_code(db, site_id, mode, code)
+    if order is not None and lock:
+        order = await orders.order_by_id(db, site_id, mode, order.id, lock=True)
+    charge = await _charge_of(db, site_id, order) if order is not None else None
+    if order is None or charge is None:
+        raise NotFound("there is no such charge in this book")
+    edition = await edition_at(context, db, site_id, order.change)
+    earlier = [one.parts for one in await refunds.refunds_of(db, site_id, mode, order.id) if one.state != "refused"]
+    return order, edition, core.sold(edition, order.quote, earlier), charge
+
+
+async def _charge_of(db: Connection, site_id: UUID, order: OrderRow) -> ChargeRow | None:
+    found = await orders.charges_of(db, site_id, order.mode, order.id)
+    return found[0] if found else None
+
+
+def _reckoned(currency: str, parts: list[Part]) -> Reckoned:
+    return Reckoned(currency, sum(part.amount for part in parts), sum(part.tax for part in parts), parts)
+
+
+def _request(row: RefundRow, charge: ChargeRow) -> RefundRequest:
+    """The request, the same each time: gateways know the charge by its attempt's key."""
+    return RefundRequest(row.id, charge.attempt_id, row.amount, row.currency)
+
+
+async def _recover(context: Context, claim: Claimed) -> None:
+    try:
+        await _recover_one(context, claim.site_id, claim.id)
+    except (NoAnswer, NotAccepted) as error:
+        _log.warning("refund.no_answer", refund=str(claim.id), why=str(error))
+    except DATABASE_AWAY:
+        raise
+    except Exception:
+        _log.exception("refund.not_recovered", refund=str(claim.id))
+
+
+async def _recover_one(context: Context, site_id: UUID, refund_id: UUID) -> None:
+    async with site_transaction(context.pool, site_id) as db:
+        row = await refunds.refund(db, site_id, refund_id)
+        if row is None or row.state != "open":
+            return
+        order = await orders.order_by_id(db, site_id, row.mode, row.order_id)
+        assert order is not None
+        charge = await _charge_of(db, site_id, order)
+        assert charge is not None
+        connection = await connections.connection_by_id(db, site_id, charge.connection_id)
+        assert connection is not None
+    gateway, request = gateway_of(context, connection), _request(row, charge)
+    outcome = await gateway.look_up_refund(request) or await gateway.refund(request)
+    done = await settle(context, site_id, row.id, outcome)
+    _log.info("refund.recovered", refund=str(row.id), outcome=done, asks=row.asks)
+
+
+async def _back_into_stock(db: Connection, site_id: UUID, edition: Edition, order: OrderRow, row: RefundRow) -> None:
+    lines = order.quote["lines"]
+    wanted = [
+        (lines[part["line"]]["price"], lines[part["line"]]["variant"], part["put_back"])
+        for part in row.parts
+        if part["line"] is not None and part["put_back"] and lines[part["line"]]["price"] in edition.prices
+    ]
+    for need in needs(edition, wanted):
+        await holds.put_back(db, site_id, order.mode, need.product, need.variant, need.quantity)
+
+
+async def _contradicted(context: Context, db: Connection, site_id: UUID, row: RefundRow, why: str) -> None:
+    """Writes down, once, that the gateway's books and ours differ; a person has to look."""
+    known = await orders.events_of(db, site_id, row.mode, row.order_id)
+    if not any(e.kind == "refund.contradicted" and e.body.get("refund") == str(row.id) for e in known):
+        await _event(context, db, site_id, row, "refund.contradicted", {"why": why})
+        _log.error("refund.contradicted", refund=str(row.id), why=why)
+
+
+async def _event(
+    context: Context, db: Connection, site_id: UUID, row: RefundRow, kind: str, body: dict[str, Any]
+) -> None:
+    event = EventRow(context.new_id(), row.mode, row.order_id, kind, {"refund": str(row.id), **body}, context.now())
+    await orders.add_event(db, site_id, event)
+
+
+def _money(row: RefundRow) -> dict[str, str]:
+    return {"amount": format_amount(row.amount, row.currency), "currency": row.currency}
