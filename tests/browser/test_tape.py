@@ -75,6 +75,7 @@ def test_it_is_made_out_to_whom_one_likes_and_each_line_has_its_reason(desk: Pag
     expect(desk.get_by_role("region", name="Tape for Consumer, London, in pounds")).to_have_count(2)
     expect(desk.get_by_label("Card", exact=True)).to_have_value("no_funds")
     desk.get_by_role("button", name="Take away").click()
+    expect(desk.get_by_role("region", name="Tape for Consumer, London, in pounds")).to_have_count(1)
     desk.get_by_role("button", name="as kept").click()
     expect(due(desk, "Consumer, London, in pounds")).to_have_text("GBP 48.21")
     desk.get_by_label("Quantity", exact=True).fill("3")

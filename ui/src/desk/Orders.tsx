@@ -56,7 +56,7 @@ export function Orders() {
       <FindableList
         label={`Orders of the ${book} book`}
         find="Find an order"
-        placeholder="Code, name, email or paper"
+        placeholder="Name, email or number"
         search={search}
         onSearch={setSearch}
         nothing="No order fits."
