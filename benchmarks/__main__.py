@@ -6,7 +6,7 @@ import asyncio
 
 import click
 
-from benchmarks import desk, endpoint, quoting, sizes
+from benchmarks import desk, endpoint, kill, quoting, sizes
 
 NAMES = ("quote", "endpoint", "sizes", "desk")
 
@@ -14,8 +14,16 @@ NAMES = ("quote", "endpoint", "sizes", "desk")
 @click.command(context_settings={"help_option_names": ["-h", "--help"]})
 @click.argument("names", nargs=-1, type=click.Choice(NAMES))
 @click.option("--quick", is_flag=True, help="Fewer rounds: a look, not a measurement.")
-def main(names: tuple[str, ...], quick: bool) -> None:
+@click.option("--kill", "killing", is_flag=True, help="A flood of orders while processes are killed, and nothing else.")
+@click.option("--seed", default=1, help="What chance goes by in --kill.")
+@click.option("--orders", default=2000, help="How many buyers there are in --kill.")
+@click.option("--kills", default=20, help="How often web or worker is killed in --kill.")
+def main(names: tuple[str, ...], quick: bool, killing: bool, seed: int, orders: int, kills: int) -> None:
     """Measure Skurrow against floors measured in the same run (NAMES: quote, endpoint, sizes, desk)."""
+    if killing:
+        told = asyncio.run(kill.run(orders, 16, kills, seed, click.echo))
+        click.echo(kill.tell(told, seed))
+        raise SystemExit(1 if told.wrong else 0)
     wanted = names or NAMES
     rounds = 3 if quick else 15
     click.echo(f"{'':<38} {'ours':>16} {'floor':>16} {'ratio':>7}  aim")

@@ -20,9 +20,11 @@ PAGE = 30
 
 @dataclass(frozen=True, slots=True)
 class OrderPage:
-    """A page of a book; `next` is where the following page begins, if there is one."""
+    """A page of a book, with what was given back of its orders; `next` is where the following page begins, if there
+    is one."""
 
     orders: list[OrderRow]
+    given_back: dict[UUID, int]
     next: UUID | None
 
 
@@ -42,8 +44,9 @@ async def page(context: Context, site_id: UUID, mode: Mode, before: UUID | None,
     """A page of one book, the newest orders first."""
     async with site_transaction(context.pool, site_id) as db:
         found = await orders.orders_before(db, site_id, mode, before, search.strip(), PAGE + 1)
-    shown = found[:PAGE]
-    return OrderPage(shown, shown[-1].id if len(found) > PAGE else None)
+        shown = found[:PAGE]
+        given_back = await refunds.given_back(db, site_id, mode, [one.id for one in shown])
+    return OrderPage(shown, given_back, shown[-1].id if len(found) > PAGE else None)
 
 
 async def story(context: Context, site_id: UUID, mode: Mode, code: str) -> OrderStory:

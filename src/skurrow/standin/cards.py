@@ -12,6 +12,7 @@ import asyncio
 import contextlib
 import json
 import os
+import random
 import re
 import secrets
 from collections.abc import AsyncIterator
@@ -89,6 +90,62 @@ class AddressBody(_Body):
     url: Annotated[str, Field(pattern=r"^https?://", max_length=500)]
 
 
+_Share = Annotated[float, Field(ge=0, le=1)]
+
+
+class FaultsBody(_Body):
+    """How a merchant's mode is to misbehave, each as a share of requests (or of events) by a `seed`.
+
+    `error`: answered with 503, nothing done. `lost`: the connection is cut before anything is done. `cut`: it is done,
+    and the connection cut before the answer. `slow`: answered after up to `seconds`. Events come `twice`, `late` (by up
+    to `seconds`), or are `forgotten`; they are always sent in a random order while anything is set.
+    """
+
+    seed: int = 0
+    error: _Share = 0
+    lost: _Share = 0
+    cut: _Share = 0
+    slow: _Share = 0
+    seconds: Annotated[float, Field(ge=0, le=60)] = 1
+    twice: _Share = 0
+    late: _Share = 0
+    forgotten: _Share = 0
+
+
+class Faults:
+    """The faults of one merchant and mode, decided one after the other by chance."""
+
+    def __init__(self, how: FaultsBody) -> None:
+        self.how, self._chance = how, random.Random(how.seed)
+
+    def has(self, share: float) -> bool:
+        """Whether this time it happens."""
+        return self._chance.random() < share
+
+    def pause(self) -> float:
+        """Seconds of a delay."""
+        return self._chance.random() * self.how.seconds
+
+    def shuffle(self, events: list[dict[str, Any]]) -> None:
+        """Brings events into a random order."""
+        self._chance.shuffle(events)
+
+    async def before(self, request: Request) -> None:
+        """What goes wrong before anything is done."""
+        if self.has(self.how.slow):
+            await asyncio.sleep(self.pause())
+        if self.has(self.how.lost):
+            await _cut(request)
+            raise HTTPException(504, "Nobody is listening any more.")
+        if self.has(self.how.error):
+            raise HTTPException(503, "Something is wrong here. Nothing was done.")
+
+    async def after(self, request: Request) -> None:
+        """What goes wrong once everything is done."""
+        if self.has(self.how.cut):
+            await _cut(request)
+
+
 class TokenBody(_Body):
     """What was typed into the card fields."""
 
@@ -115,12 +172,21 @@ def make_app(store: CardsStore, merchants: dict[str, dict[str, str]], slow_secon
 
     @contextlib.asynccontextmanager
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:
-        sending = asyncio.create_task(_send_events(store))
+        sending = asyncio.create_task(_send_events(store, faults))
         yield
         sending.cancel()
 
     app = FastAPI(title="Stand-in Cards", lifespan=lifespan, docs_url=None, redoc_url=None)
     app.state.merchants = merchants
+    faults: dict[tuple[str, str], Faults] = {}
+
+    def troubles(who: tuple[str, str]) -> Faults:
+        return faults.get(who) or Faults(FaultsBody())
+
+    @app.put("/faults")
+    def misbehave(body: FaultsBody, who: Caller) -> FaultsBody:
+        faults[who] = Faults(body)
+        return body
 
     @app.get("/account")
     def account(who: Caller) -> dict[str, Any]:
@@ -141,7 +207,8 @@ def make_app(store: CardsStore, merchants: dict[str, dict[str, str]], slow_secon
         return [public_charge(charge) for charge in store.charges(who)]
 
     @app.get("/charges/{key}")
-    def look_up(key: str, who: Caller) -> dict[str, Any]:
+    async def look_up(key: str, who: Caller, request: Request) -> dict[str, Any]:
+        await troubles(who).before(request)
         charge = store.charge(who, key)
         if charge is None:
             raise HTTPException(404, "There is no charge with this key.")
@@ -152,6 +219,7 @@ def make_app(store: CardsStore, merchants: dict[str, dict[str, str]], slow_secon
         wanted = body.model_dump()
         if body.currency not in _CURRENCIES:
             raise HTTPException(422, f"The currency {body.currency} is not taken.")
+        await troubles(who).before(request)
         known = store.charge(who, key)
         if known is not None:
             return _repeated(known, wanted)
@@ -169,10 +237,12 @@ def make_app(store: CardsStore, merchants: dict[str, dict[str, str]], slow_secon
         )
         if card["behaviour"] == "cut":
             await _cut(request)
+        await troubles(who).after(request)
         return public_charge(charge)
 
     @app.put("/charges/{key}/refunds/{refund_key}")
     async def refund(key: str, refund_key: str, body: RefundBody, who: Caller, request: Request) -> dict[str, Any]:
+        await troubles(who).before(request)
         charge = store.charge(who, key)
         if charge is None or charge["outcome"] != "approved":
             raise HTTPException(404, "There is no approved charge with this key.")
@@ -193,6 +263,7 @@ def make_app(store: CardsStore, merchants: dict[str, dict[str, str]], slow_secon
             await asyncio.sleep(slow_seconds)
         if behaviour == "cut":
             await _cut(request)
+        await troubles(who).after(request)
         return made
 
     @app.get("/charges/{key}/refunds/{refund_key}")
@@ -280,12 +351,22 @@ async def _cut(request: Request) -> None:
     transport.abort()
 
 
-async def _send_events(store: CardsStore) -> None:
+async def _send_events(store: CardsStore, faults: dict[tuple[str, str], Faults]) -> None:
     """Sends what is due, again and again until it is taken."""
     async with httpx.AsyncClient(timeout=5) as client:
         while True:
-            for event in store.events_to_send():
+            due = store.events_to_send()
+            for wrong in faults.values():
+                wrong.shuffle(due)
+            for event in due:
                 delivered = False
+                wrong = faults.get((event["merchant"], event["mode"])) or Faults(FaultsBody())
+                if event["tries"] == 0 and wrong.has(wrong.how.forgotten):
+                    store.event_tried(event["id"], True)
+                    continue
+                if event["tries"] == 0 and wrong.has(wrong.how.late):
+                    store.put_off(event["id"], wrong.pause())
+                    continue
                 stamp = datetime.now(UTC)
                 signature = Webhook(event["secret"]).sign(event["id"], stamp, event["body"])
                 headers = {
@@ -294,9 +375,10 @@ async def _send_events(store: CardsStore) -> None:
                     "webhook-timestamp": str(int(stamp.timestamp())),
                     "webhook-signature": signature,
                 }
-                with contextlib.suppress(httpx.HTTPError):
-                    answer = await client.post(event["url"], content=event["body"], headers=headers)
-                    delivered = answer.is_success
+                for _ in range(2 if wrong.has(wrong.how.twice) else 1):
+                    with contextlib.suppress(httpx.HTTPError):
+                        answer = await client.post(event["url"], content=event["body"], headers=headers)
+                        delivered = answer.is_success
                 store.event_tried(event["id"], delivered)
             await asyncio.sleep(0.2)
 

@@ -202,6 +202,10 @@ class CardsStore:
             (time.time(), event_id),
         )
 
+    def put_off(self, event_id: str, seconds: float) -> None:
+        """Sends an event later, for the first time."""
+        self._run("update event set tries = 1, next_try = ? where id = ?", (time.time() + seconds, event_id))
+
     def _note_event(self, who: tuple[str, str], kind: str, data: dict[str, Any]) -> None:
         now = time.time()
         stamp = time.strftime("%Y-%m-%dT%H:%M:%SZ", time.gmtime(now))

@@ -78,6 +78,26 @@ async def refunds_of(connection: Connection, site_id: UUID, mode: str, order_id:
     )
 
 
+@dataclass(frozen=True, slots=True)
+class GivenBack:
+    """What was given back of an order, in minor units."""
+
+    order_id: UUID
+    amount: int
+
+
+async def given_back(connection: Connection, site_id: UUID, mode: str, order_ids: list[UUID]) -> dict[UUID, int]:
+    """What was given back of orders, of those of which something was."""
+    found = await rows(
+        connection,
+        GivenBack,
+        "select order_id, sum(amount)::bigint as amount from refunds where site_id = %(site)s and mode = %(mode)s"
+        " and state = 'made' and order_id = any(%(ids)s) group by 1",
+        {"site": site_id, "mode": mode, "ids": order_ids},
+    )
+    return {one.order_id: one.amount for one in found}
+
+
 async def refund(connection: Connection, site_id: UUID, refund_id: UUID, lock: bool = False) -> RefundRow | None:
     """A refund by its key."""
     query = _REFUND + "where site_id = %(site)s and id = %(id)s"

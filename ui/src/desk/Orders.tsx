@@ -83,6 +83,7 @@ export function Orders() {
               <span>
                 {order.currency} <span className="money">{order.amount}</span> ·{" "}
                 {order.state === "paid" ? "paid" : "not paid"}
+                {order.given_back ? `, ${order.given_back} given back` : ""}
                 <br />
                 {order.what}
               </span>

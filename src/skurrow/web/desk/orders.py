@@ -36,6 +36,7 @@ class OrderSummary(BaseModel):
     currency: str
     created_at: datetime
     paid_at: datetime | None
+    given_back: str | None
 
 
 class OrderList(BaseModel):
@@ -196,7 +197,8 @@ async def list_orders(
 ) -> OrderList:
     """A page of one book, the newest orders first."""
     page = await books.page(context, at.site_id, mode, before, search)
-    return OrderList(orders=[OrderSummary(**_summary(order)) for order in page.orders], next=page.next)
+    listed = [OrderSummary(**_summary(order, page.given_back.get(order.id, 0))) for order in page.orders]
+    return OrderList(orders=listed, next=page.next)
 
 
 @router.get("/sites/{site}/books/{mode}/orders/{code}")
@@ -205,7 +207,7 @@ async def show_order(mode: ModeName, code: str, at: Site, context: Means) -> Ord
     story = await books.story(context, at.site_id, mode, code)
     order = story.order
     return OrderView(
-        **_summary(order),
+        **_summary(order, sum(one.amount for one in story.refunds if one.state == "made")),
         checkout=order.checkout_id,
         buyer=_buyer(order),
         country=order.buyer["country"],
@@ -341,7 +343,7 @@ def _buyer(order: OrderRow) -> BoughtBy:
     )
 
 
-def _summary(order: OrderRow) -> dict[str, Any]:
+def _summary(order: OrderRow, given_back: int) -> dict[str, Any]:
     return {
         "code": order.code,
         "mode": order.mode,
@@ -353,4 +355,5 @@ def _summary(order: OrderRow) -> dict[str, Any]:
         "currency": order.currency,
         "created_at": order.created_at,
         "paid_at": order.paid_at,
+        "given_back": format_amount(given_back, order.currency) if given_back else None,
     }

@@ -2141,6 +2141,8 @@ export interface components {
             currency: string;
             /** Email */
             email: string;
+            /** Given Back */
+            given_back: string | null;
             /**
              * Mode
              * @enum {string}
@@ -2189,6 +2191,8 @@ export interface components {
             email: string;
             /** Events */
             events: components["schemas"]["EventView"][];
+            /** Given Back */
+            given_back: string | null;
             /**
              * Mode
              * @enum {string}

@@ -1,0 +1,252 @@
+"""A flood of orders against a gateway that misbehaves, while web and worker are killed at random.
+
+Then the books of both sides are compared. Nobody helps in between: what was killed is started again, as `./start`
+would do it."""
+
+from __future__ import annotations
+
+import asyncio
+import os
+import random
+import re
+import shutil
+import signal
+import sqlite3
+import time
+from collections import Counter
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from typing import Any
+
+import httpx
+import psycopg
+
+from skurrow.core.money import parse_amount
+from skurrow.run.cluster import FAST_AND_FORGETFUL
+from skurrow.run.installation import DATABASE, MERCHANT, ROOT, Installation, start_postgres
+from skurrow.run.ports import Ports, any_free
+from skurrow.run.processes import Part, stop_all
+
+APPROVED, NO_FUNDS = "9100246810121409", "9200246810122406"
+FAULTS = {"error": 0.06, "lost": 0.05, "cut": 0.08, "slow": 0.2, "seconds": 1.5}
+FAULTS |= {"twice": 0.3, "late": 0.2, "forgotten": 0.1}
+EXPECTED = {True: "43.20", False: "48.00"}
+"""What a kit costs that is collected, with the coupon BIND10 and without."""
+
+
+@dataclass
+class Told:
+    """What came of it: how buyers fared, how often was killed, how many charges had to be asked about, and every
+    contradiction that was found; `spoilt` are those that are found once a charge was taken out of our books."""
+
+    buyers: Counter[str] = field(default_factory=Counter)
+    kills: int = 0
+    seconds: float = 0
+    gateway_sum: int = 0
+    recovered: int = 0
+    wrong: list[str] = field(default_factory=list)
+    spoilt: list[str] = field(default_factory=list)
+
+
+async def run(orders: int, at_once: int, kills: int, seed: int, say: Callable[[str], None]) -> Told:
+    """All of it, in an installation of its own that is removed in the end."""
+    folder = ROOT / ".skurrow" / f"kill-{os.getpid()}"
+    ports = Ports(*(any_free() for _ in vars(Ports())))
+    installation = Installation(folder, ports, gateway_seconds=2.0, server_options=tuple(FAST_AND_FORGETFUL))
+    parts: list[Part] = []
+    told = Told()
+    began = time.monotonic()
+    try:
+        parts.append(await start_postgres(installation))
+        for part in (installation.cards(), installation.numbers()):
+            parts.append(part)
+            await part.start()
+            await part.wait_until_healthy()
+        await installation.load_demo()
+        stock = orders * 6 // 10
+        with psycopg.connect(installation.cluster.dsn("postgres", DATABASE)) as db:
+            db.execute(
+                "insert into stock_levels (site_id, mode, product_id, variant_id, remaining)"
+                " select id, 'test', 'coptic-kit', '', %s from sites",
+                (stock,),
+            )
+        web, worker = installation.web(), installation.worker()
+        for part in (web, worker):
+            parts.append(part)
+            await part.start()
+        await web.wait_until_healthy()
+        await _misbehave(installation, seed, FAULTS)
+        chance = random.Random(seed)
+        at = sorted(chance.sample(range(orders * 95 // 100), kills))
+        killer = asyncio.create_task(_kill(web, worker, at, chance, told))
+        await _buy_all(installation, orders, at_once, seed, told, say)
+        await killer
+        await _misbehave(installation, seed, {})
+        await _rest(installation, say)
+        told.wrong = _compare(installation, stock, told)
+        with psycopg.connect(installation.cluster.dsn("postgres", DATABASE)) as db:
+            db.execute("delete from charges where id = (select max(id::text)::uuid from charges)")
+        told.spoilt = _compare(installation, stock, told)
+    finally:
+        await stop_all(parts)
+        installation.remove()
+        shutil.rmtree(folder, ignore_errors=True)
+    told.seconds = time.monotonic() - began
+    return told
+
+
+async def _misbehave(installation: Installation, seed: int, faults: dict[str, float]) -> None:
+    auth = (MERCHANT, installation.secrets.cards_test_key)
+    async with httpx.AsyncClient(base_url=f"http://127.0.0.1:{installation.ports.cards}", auth=auth) as client:
+        (await client.put("/faults", json={"seed": seed, **faults})).raise_for_status()
+
+
+async def _kill(web: Part, worker: Part, at: list[int], chance: random.Random, told: Told) -> None:
+    """Kills one of them whenever so many buyers are through, and starts it anew."""
+    for many in at:
+        while sum(told.buyers.values()) < many:
+            await asyncio.sleep(0.02)
+        await asyncio.sleep(chance.uniform(0.0, 0.3))
+        part = web if chance.random() < 0.6 else worker
+        assert part.process is not None
+        os.killpg(part.process.pid, signal.SIGKILL)
+        await part.process.wait()
+        told.kills += 1
+        await asyncio.sleep(chance.uniform(0.0, 0.4))
+        await part.start()
+        await part.wait_until_healthy()
+
+
+async def _buy_all(
+    installation: Installation, orders: int, at_once: int, seed: int, told: Told, say: Callable[[str], None]
+) -> None:
+    room = asyncio.Semaphore(at_once)
+    headers = {"host": f"counter.localhost:{installation.ports.web}"}
+    web = httpx.AsyncClient(base_url=f"http://127.0.0.1:{installation.ports.web}", headers=headers, timeout=20)
+    cards = httpx.AsyncClient(base_url=f"http://127.0.0.1:{installation.ports.cards}", timeout=20)
+
+    async def one(n: int) -> None:
+        async with room:
+            told.buyers[await _buy(web, cards, n, random.Random(seed * 1_000_003 + n))] += 1
+            if sum(told.buyers.values()) % 500 == 0:
+                say(f"{sum(told.buyers.values())} buyers, {told.kills} kills")
+
+    async with web, cards:
+        await asyncio.gather(*(one(n) for n in range(orders)))
+
+
+async def _buy(web: httpx.AsyncClient, cards: httpx.AsyncClient, n: int, chance: random.Random) -> str:
+    """One buyer, who presses again whenever there was no answer, and now and then although there will be one."""
+    page = (await _asked(web, "GET", "/buy/ostrel-kit")).text
+    found = re.search(r'"visit":\s*"([^"]+)"', page)
+    assert found is not None, page[:500]
+    visit, number = found[1], NO_FUNDS if chance.random() < 0.1 else APPROVED
+    body = {"merchant": MERCHANT, "mode": "test", "number": number, "expires": "2031-12", "code": "123"}
+    token = (await _asked(cards, "POST", "/tokens", body)).json()["token"]
+    coupon = chance.random() < 0.5
+    order: dict[str, Any] = {"visit": visit, "country": "NL", "email": f"{n}@buyers.example.org", "name": f"Buyer {n}"}
+    order |= {"variant": "moss", "delivery": "collect", "token": token}
+    for _ in range(200):
+        wanted = {**order, "coupons": ["BIND10"] if coupon else [], "expected": EXPECTED[coupon]}
+        presses = [_asked(web, "POST", "/counter/api/pay", wanted) for _ in range(2 if chance.random() < 0.2 else 1)]
+        answers = [one for one in await asyncio.gather(*presses) if one.status_code != 503]
+        for answer in answers:
+            state = answer.json().get("state") if answer.is_success else None
+            if state in ("paid", "refused"):
+                return str(state)
+            told = answer.json().get("detail", "") if not answer.is_success else ""
+            if "sold out" in told:
+                return "sold out"
+            if "used for the last time" in told or "comes to 48.00" in told or "48.00 EUR now" in told:
+                coupon = False
+            elif not answer.is_success and "being paid" not in told:
+                return f"{answer.status_code} {told}"
+        await asyncio.sleep(chance.uniform(0.1, 0.6))
+    return "never settled"
+
+
+async def _asked(client: httpx.AsyncClient, method: str, path: str, body: object = None) -> httpx.Response:
+    """An answer, asked for until there is one."""
+    deadline = time.monotonic() + 120
+    while True:
+        try:
+            return await client.request(method, path, json=body)
+        except httpx.HTTPError:
+            if time.monotonic() > deadline:
+                raise
+            await asyncio.sleep(0.1)
+
+
+async def _rest(installation: Installation, say: Callable[[str], None]) -> None:
+    """Waits until nothing is open any more: recovery asks by itself, at the latest after ten minutes."""
+    deadline = time.monotonic() + 900
+    while time.monotonic() < deadline:
+        with psycopg.connect(installation.cluster.dsn("postgres", DATABASE)) as db:
+            row = db.execute("select count(*) from attempts where state = 'open'").fetchone()
+        if row == (0,):
+            return
+        await asyncio.sleep(0.5)
+    say("something is still open")
+
+
+def _compare(installation: Installation, stock: int, told: Told) -> list[str]:
+    """Every contradiction between our books and the gateway's, and within ours."""
+    with sqlite3.connect(installation.folder / "cards.sqlite") as books:
+        rows = books.execute("select key, amount, currency, outcome from charge where mode = 'test'").fetchall()
+    theirs = {key: parse_amount(amount, currency) for key, amount, currency, outcome in rows if outcome == "approved"}
+    told.gateway_sum = sum(theirs.values())
+    wrong: list[str] = []
+    with psycopg.connect(installation.cluster.dsn("postgres", DATABASE)) as db:
+
+        def all_of(query: str) -> list[tuple[Any, ...]]:
+            return db.execute(query.encode()).fetchall()
+
+        ours = dict(all_of("select attempt_id::text, amount from charges"))
+        if ours != theirs:
+            missing, more = theirs.keys() - ours.keys(), ours.keys() - theirs.keys()
+            wrong.append(f"charges differ: {len(missing)} only at the gateway, {len(more)} only here")
+        checks = {
+            "attempts are still open": "select id from attempts where state = 'open'",
+            "orders were charged more than once": "select order_id from charges group by 1 having count(*) > 1",
+            "paid orders have no charge of their total": "select o.id from orders o left join charges c on c.order_id ="
+            " o.id where o.state = 'paid' and (c.id is null or c.amount <> o.total)",
+            "charges have no paid order": "select c.id from charges c join orders o on o.id = c.order_id"
+            " where o.state <> 'paid'",
+            "paid orders have no paper": "select o.id from orders o where o.state = 'paid'"
+            " and not exists (select from papers p where p.order_id = o.id)",
+            "series of papers have gaps": "select series from papers group by series"
+            " having count(*) <> max(number) or min(number) <> 1",
+            "orders hold pieces without being paid": "select h.order_id from stock_holds h join orders o on o.id ="
+            " h.order_id where h.state = 'held' or o.state <> 'paid'",
+            "orders hold coupons without being paid": "select u.order_id from coupon_uses u join orders o on o.id ="
+            " u.order_id where u.state = 'held' or o.state <> 'paid'",
+            "books were contradicted": "select id from events where kind like '%contradicted'",
+        }
+        for words, query in checks.items():
+            found = all_of(query)
+            if found:
+                wrong.append(f"{len(found)} {words}")
+        told.recovered = all_of("select count(*) from attempts where asks > 0")[0][0]
+        sold = all_of("select count(*) from orders where state = 'paid'")[0][0]
+        remaining = all_of("select remaining from stock_levels where product_id = 'coptic-kit'")[0][0]
+        if remaining != stock - sold:
+            wrong.append(f"stock is {remaining}, and {stock} less {sold} sold is {stock - sold}")
+        taken = all_of("select coalesce(sum(taken), 0) from coupon_counts where coupon_id = 'BIND10' and customer = ''")
+        used = all_of("select count(*) from coupon_uses where coupon_id = 'BIND10'")
+        discounted = all_of("select count(*) from orders where state = 'paid' and total = 4320")
+        if not taken[0][0] == used[0][0] == discounted[0][0]:
+            wrong.append(f"coupon: {taken[0][0]} counted, {used[0][0]} noted, {discounted[0][0]} paid with it")
+        if told.buyers["paid"] != sold:
+            wrong.append(f"{told.buyers['paid']} buyers were told that they paid, and {sold} orders are paid")
+    return wrong
+
+
+def tell(told: Told, seed: int) -> str:
+    """The result in words."""
+    fared = ", ".join(f"{count} {state}" for state, count in told.buyers.most_common())
+    result = "; ".join(told.wrong) if told.wrong else "both sides agree"
+    asked = f"{told.kills} kills, {told.recovered} charges asked about, {told.seconds:.0f} s"
+    return (
+        f"seed {seed}: {sum(told.buyers.values())} buyers ({fared}), {asked}, "
+        f"{told.gateway_sum / 100:.2f} EUR at the gateway: {result}"
+    )
