@@ -24,7 +24,7 @@ SITE_TABLES = [
     *("sites", "members", "part_revisions", "releases", "addresses", "connections"),
     *("gateway_events", "orders", "attempts", "charges", "events", "invitations", "mails"),
     *("site_texts", "stock_levels", "stock_holds", "stock_counts", "coupon_counts", "coupon_uses", "pictures"),
-    *("tax_number_checks", "number_series", "papers", "refunds"),
+    *("tax_number_checks", "number_series", "papers", "refunds", "clearings"),
 ]
 
 
@@ -58,6 +58,7 @@ def test_every_table_with_a_site_is_guarded_and_owned_by_the_owner(database: Dat
 
 
 async def test_without_a_site_the_application_sees_nothing_and_with_another_neither(shop: Shop) -> None:
+    await books.clear_test_book(shop.context, shop.site_id, shop.person_id)
     await _paid_order(shop)
     (order,) = (await books.page(shop.context, shop.site_id, "test", None, "")).orders
     asked = [Asked(0, "1.00")]
@@ -97,6 +98,8 @@ async def test_a_row_cannot_be_written_for_another_site(shop: Shop) -> None:
         "delete from orders",
         "update charges set amount = 1",
         "delete from charges",
+        "delete from refunds",
+        "delete from papers",
         "delete from events",
         "truncate orders cascade",
         "drop table orders",

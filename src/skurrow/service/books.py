@@ -5,10 +5,13 @@ from __future__ import annotations
 from dataclasses import dataclass
 from uuid import UUID
 
+from psycopg import errors
+
 from skurrow.gateway.protocol import Mode
 from skurrow.service.context import Context
-from skurrow.service.refusals import NotFound
-from skurrow.store import orders, papers, refunds
+from skurrow.service.refusals import Conflict, NotFound
+from skurrow.store import clearings, orders, papers, refunds
+from skurrow.store.clearings import Clearing
 from skurrow.store.database import site_transaction
 from skurrow.store.orders import AttemptRow, ChargeRow, EventRow, OrderRow
 from skurrow.store.papers import PaperRow
@@ -63,3 +66,32 @@ async def story(context: Context, site_id: UUID, mode: Mode, code: str) -> Order
             await papers.papers_of(db, site_id, mode, order.id),
             await refunds.refunds_of(db, site_id, mode, order.id),
         )
+
+
+@dataclass(frozen=True, slots=True)
+class TestBook:
+    """How many orders the test book has, and when it was cleared last."""
+
+    orders: int
+    cleared: Clearing | None
+
+
+async def test_book(context: Context, site_id: UUID) -> TestBook:
+    """What clearing the test book would remove."""
+    async with site_transaction(context.pool, site_id) as db:
+        count = await clearings.count_test_orders(db, site_id)
+        return TestBook(count, await clearings.last_clearing(db, site_id))
+
+
+async def clear_test_book(context: Context, site_id: UUID, by: UUID) -> int:
+    """Removes every test order with all that hangs on it, and nothing else; returns how many went.
+
+    Raises Conflict where somebody is paying for a test order at this moment.
+    """
+    try:
+        async with site_transaction(context.pool, site_id) as db:
+            count = await clearings.clear_test_data(db, site_id)
+            await clearings.note_clearing(db, site_id, context.new_id(), count, context.now(), by)
+    except (errors.ForeignKeyViolation, errors.DeadlockDetected):
+        raise Conflict("Somebody is paying for a test order at this moment. Try again.") from None
+    return count

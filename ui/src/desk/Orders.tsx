@@ -1,15 +1,19 @@
-import { useInfiniteQuery } from "@tanstack/react-query";
+import { useInfiniteQuery, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useDeferredValue, useState } from "react";
-import { NavLink, Navigate, useParams } from "react-router";
+import { NavLink, Navigate, useNavigate, useParams } from "react-router";
 import { styled } from "styled-components";
 
+import { api, data } from "../api/client";
+import { Confirm } from "../kit/Confirm";
 import { Empty } from "../kit/Empty";
 import { FindableList } from "../kit/FindableList";
+import { Notice } from "../kit/Notice";
 import { Sheet, SideLink } from "../kit/Sheet";
 import { OrderDetail } from "./OrderDetail";
 import { Waiting } from "./Waiting";
 import { useTo } from "./places";
-import { orders as ordersOf, type Mode } from "./queries";
+import { orders as ordersOf, refresh, testBook, type Mode } from "./queries";
+import { useRole } from "./role";
 
 const Books = styled.div`
   display: flex;
@@ -61,10 +65,13 @@ export function Orders() {
         onSearch={setSearch}
         nothing="No order fits."
         above={
-          <Books>
-            <NavLink to={place(`/s/${code}/orders/test`)}>Test book</NavLink>
-            <NavLink to={place(`/s/${code}/orders/live`)}>Live book</NavLink>
-          </Books>
+          <>
+            <Books>
+              <NavLink to={place(`/s/${code}/orders/test`)}>Test book</NavLink>
+              <NavLink to={place(`/s/${code}/orders/live`)}>Live book</NavLink>
+            </Books>
+            {book === "test" && orders.length ? <ClearTestBook code={code} /> : null}
+          </>
         }
         more={
           asked.hasNextPage
@@ -103,5 +110,38 @@ export function Orders() {
         </Empty>
       )}
     </Page>
+  );
+}
+
+/** One press that takes away everything that was bought in tests, asked about once more. */
+function ClearTestBook({ code }: { code: string }) {
+  const book = useQuery(testBook(code)).data;
+  const { mayConfigure } = useRole(code);
+  const queries = useQueryClient();
+  const navigate = useNavigate();
+  const place = useTo();
+  const clear = useMutation({
+    mutationFn: () =>
+      data(api.DELETE("/desk/api/sites/{site}/test-book", { params: { path: { site: code } } })),
+    onSuccess: async () => {
+      await navigate(place(`/s/${code}/orders/test`));
+      await refresh(queries, code);
+    },
+  });
+  if (!book || !mayConfigure) return null;
+  const many = book.orders === 1 ? "the one test order" : `all ${book.orders} test orders`;
+  return (
+    <div>
+      <Confirm
+        look="plain"
+        question={`Remove ${many} and everything that hangs on them? Live sales stay.`}
+        sure="Clear the test book"
+        isPending={clear.isPending}
+        onConfirm={() => clear.mutate()}
+      >
+        Clear the test book
+      </Confirm>
+      {clear.error ? <Notice kind="error">{clear.error.message}</Notice> : null}
+    </div>
   );
 }

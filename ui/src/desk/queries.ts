@@ -76,6 +76,12 @@ export const refundable = (code: string, mode: Mode, orderCode: string) =>
       ),
   });
 
+export const testBook = (code: string) =>
+  queryOptions({
+    queryKey: ["site", code, "orders", "test", "book"],
+    queryFn: () => data(api.GET("/desk/api/sites/{site}/test-book", { params: { path: { site: code } } })),
+  });
+
 export const taxReport = (code: string, mode: Mode, first: string, last: string) =>
   queryOptions({
     queryKey: ["site", code, "tax-report", mode, first, last],

@@ -16,7 +16,7 @@ from skurrow.service import addresses, books, paper_ubl, papers, refunds
 from skurrow.service.place_names import place_name
 from skurrow.store.orders import OrderRow
 from skurrow.store.refunds import RefundRow
-from skurrow.web.access import Means, Selling, Site
+from skurrow.web.access import Configuring, Means, Selling, Site
 from skurrow.web.desk.bodies import Given, ModeName
 from skurrow.web.files import FileKind, paper_file
 
@@ -133,6 +133,21 @@ class OrderView(OrderSummary):
     refunds: list[RefundView]
 
 
+class TestBookView(BaseModel):
+    """What clearing the test book would remove, and when that was done last."""
+
+    orders: int
+    cleared_at: datetime | None
+    cleared_by: str | None
+    cleared_orders: int | None
+
+
+class Cleared(BaseModel):
+    """How many test orders went."""
+
+    orders: int
+
+
 class RefundablePart(BaseModel):
     """A line (or, without a number, the delivery): what is left of it, how many pieces could go back into stock, and
     until when the shop promises to take it back."""
@@ -199,6 +214,25 @@ async def list_orders(
     page = await books.page(context, at.site_id, mode, before, search)
     listed = [OrderSummary(**_summary(order, page.given_back.get(order.id, 0))) for order in page.orders]
     return OrderList(orders=listed, next=page.next)
+
+
+@router.get("/sites/{site}/test-book")
+async def show_test_book(at: Site, context: Means) -> TestBookView:
+    """How many test orders there are, and when they were cleared last."""
+    found = await books.test_book(context, at.site_id)
+    last = found.cleared
+    return TestBookView(
+        orders=found.orders,
+        cleared_at=last and last.at,
+        cleared_by=last and last.by_name,
+        cleared_orders=last and last.orders,
+    )
+
+
+@router.delete("/sites/{site}/test-book")
+async def clear_test_book(at: Configuring, context: Means) -> Cleared:
+    """Clears the test book at one stroke: every test order with all that hangs on it, and nothing else."""
+    return Cleared(orders=await books.clear_test_book(context, at.site_id, at.person.id))
 
 
 @router.get("/sites/{site}/books/{mode}/orders/{code}")

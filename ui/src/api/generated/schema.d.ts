@@ -1080,6 +1080,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/desk/api/sites/{site}/test-book": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Test Book
+         * @description How many test orders there are, and when they were cleared last.
+         */
+        get: operations["show_test_book"];
+        put?: never;
+        post?: never;
+        /**
+         * Clear Test Book
+         * @description Clears the test book at one stroke: every test order with all that hangs on it, and nothing else.
+         */
+        delete: operations["clear_test_book"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/desk/api/sites/{site}/treatments": {
         parameters: {
             query?: never;
@@ -1467,6 +1491,14 @@ export interface components {
             current: components["schemas"]["Part"];
             /** Rows */
             rows: components["schemas"]["ClashRow"][];
+        };
+        /**
+         * Cleared
+         * @description How many test orders went.
+         */
+        Cleared: {
+            /** Orders */
+            orders: number;
         };
         /**
          * ComparisonView
@@ -3379,6 +3411,20 @@ export interface components {
             invitations: components["schemas"]["InvitationView"][];
             /** Members */
             members: components["schemas"]["MemberView"][];
+        };
+        /**
+         * TestBookView
+         * @description What clearing the test book would remove, and when that was done last.
+         */
+        TestBookView: {
+            /** Cleared At */
+            cleared_at: string | null;
+            /** Cleared By */
+            cleared_by: string | null;
+            /** Cleared Orders */
+            cleared_orders: number | null;
+            /** Orders */
+            orders: number;
         };
         /**
          * ThresholdView
@@ -6077,6 +6123,86 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    show_test_book: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TestBookView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    clear_test_book: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Cleared"];
+                };
             };
             /** @description Unprocessable Entity */
             422: {
