@@ -13,7 +13,19 @@ from psycopg import errors, sql
 
 from skurrow.core.refunds import Asked
 from skurrow.run.cluster import Cluster
-from skurrow.service import books, members, pictures, products, refunds, releases, selling, tax_numbers, visits
+from skurrow.service import (
+    books,
+    gateways,
+    members,
+    pictures,
+    products,
+    reconciling,
+    refunds,
+    releases,
+    selling,
+    tax_numbers,
+    visits,
+)
 from skurrow.store import sites
 from skurrow.store.database import site_transaction
 from skurrow.store.migrate import migrate
@@ -24,7 +36,7 @@ SITE_TABLES = [
     *("sites", "members", "part_revisions", "releases", "addresses", "connections"),
     *("gateway_events", "orders", "attempts", "charges", "events", "invitations", "mails"),
     *("site_texts", "stock_levels", "stock_holds", "stock_counts", "coupon_counts", "coupon_uses", "pictures"),
-    *("tax_number_checks", "number_series", "papers", "refunds", "clearings"),
+    *("tax_number_checks", "number_series", "papers", "refunds", "clearings", "reconciliations"),
 ]
 
 
@@ -63,6 +75,8 @@ async def test_without_a_site_the_application_sees_nothing_and_with_another_neit
     (order,) = (await books.page(shop.context, shop.site_id, "test", None, "")).orders
     asked = [Asked(0, "1.00")]
     await refunds.refund(shop.context, shop.site_id, None, "test", order.code, uuid.uuid4(), asked, "1.00")
+    (connection,) = await gateways.connected(shop.context, shop.site_id)
+    await reconciling.compare(shop.context, shop.site_id, connection.id)
     await releases.release(shop.context, shop.site_id, None, 1)
     somebody = Person(shop.person_id, "dev@ostrel.example", "Noor Vermaat", "")
     await products.recount(shop.context, shop.site_id, shop.person_id, "coptic-kit", "test", "", 39, 38)

@@ -11,6 +11,7 @@ from __future__ import annotations
 import contextlib
 import uuid
 from collections.abc import Awaitable, Callable
+from datetime import UTC, datetime, timedelta
 
 import pytest
 
@@ -134,6 +135,19 @@ class GatewayContract:
             await gateway.refund(request)
         assert await gateway.look_up_refund(request) is None
         assert isinstance(await gateway.refund(request), Refunded)
+
+    async def test_its_books_tell_every_movement_of_a_span(self, gateway: Gateway, token: Token) -> None:
+        since = datetime.now(UTC) - timedelta(seconds=2)
+        charge = await self._charged(gateway, token)
+        refund = RefundRequest(uuid.uuid4(), charge, 1800, "EUR")
+        await gateway.refund(refund)
+        until = datetime.now(UTC) + timedelta(seconds=2)
+        mine = [one for one in await gateway.entries(since, until) if one.key in (charge, refund.key)]
+        assert [(one.kind, one.key, one.amount, one.currency) for one in mine] == [
+            ("charge", charge, 4800, "EUR"),
+            ("refund", refund.key, 1800, "EUR"),
+        ]
+        assert not [one for one in await gateway.entries(until, until + timedelta(days=1)) if one.key == charge]
 
     async def test_a_forged_event_is_told_from_a_real_one(self, gateway: Gateway) -> None:
         headers = {"webhook-id": "m", "webhook-timestamp": "1614265330", "webhook-signature": "v1,AAAA"}

@@ -148,6 +148,18 @@ class GatewayEvent:
     refund_outcome: RefundOutcome | None = None
 
 
+@dataclass(frozen=True, slots=True)
+class Entry:
+    """One movement of money in the gateway's own books; `key` is ours (of a charge or a refund), where it is one."""
+
+    kind: Literal["charge", "refund"]
+    key: UUID | None
+    reference: str
+    amount: int
+    currency: str
+    at: datetime
+
+
 class NoAnswer(Exception):
     """Nobody knows what became of the request: no connection, a cut one, no answer in time, or an error."""
 
@@ -185,6 +197,9 @@ class Gateway(Protocol):
 
     async def look_up_refund(self, request: RefundRequest) -> RefundOutcome | None:
         """What became of a refund. None: the gateway knows no such key, which is not an outcome. Raises NoAnswer."""
+
+    async def entries(self, since: datetime, until: datetime) -> list[Entry]:
+        """All movements of money from an instant until before another one. Raises NotAccepted or NoAnswer."""
 
     def fields_address(self, parent_origin: str, colour: str, card: str | None = None) -> str:
         """The address of the gateway's own frame with card fields, for a page of `parent_origin`.

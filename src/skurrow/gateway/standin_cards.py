@@ -19,6 +19,7 @@ from skurrow.gateway.protocol import (
     Approved,
     ChargeRequest,
     Credentials,
+    Entry,
     ForgedEvent,
     GatewayEvent,
     Message,
@@ -97,6 +98,18 @@ class StandInCards:
                 return None
             raise NoAnswer(f"the gateway answered {answered.status}") from answered
 
+    async def entries(self, since: datetime, until: datetime) -> list[Entry]:
+        found: list[Entry] = []
+        while True:
+            query = urlencode({"since": since.isoformat(), "until": until.isoformat(), "skip": len(found)})
+            try:
+                page = (await self._ask("GET", "/entries", query=query))["entries"]
+            except _Answered as answered:
+                raise NoAnswer(f"the gateway answered {answered.status}") from answered
+            found += [_entry(one) for one in page]
+            if not page:
+                return found
+
     def fields_address(self, parent_origin: str, colour: str, card: str | None = None) -> str:
         query = {
             "merchant": self._credentials.merchant,
@@ -129,8 +142,8 @@ class StandInCards:
             return GatewayEvent(kind, key, None)
         return GatewayEvent(kind, key, _outcome(data, key))
 
-    async def _ask(self, method: str, path: str, body: dict[str, Any] | None = None) -> dict[str, Any]:
-        url = self._reach.api + quote(path)
+    async def _ask(self, method: str, path: str, body: dict[str, Any] | None = None, query: str = "") -> dict[str, Any]:
+        url = self._reach.api + quote(path) + (f"?{query}" if query else "")
         auth = (self._credentials.merchant, self._credentials.key)
         try:
             response = await self._client.request(method, url, json=body, auth=auth)
@@ -202,3 +215,12 @@ def _refund_event(kind: str, charge: UUID, data: dict[str, Any]) -> GatewayEvent
         return GatewayEvent(kind, charge, None)
     request = RefundRequest(key, charge, parse_amount(refund["amount"], currency), currency)
     return GatewayEvent(kind, charge, None, key, _refund_outcome(refund, request))
+
+
+def _entry(one: dict[str, Any]) -> Entry:
+    try:
+        key = UUID(one["key"])
+    except (ValueError, TypeError):  # made at the gateway by somebody else
+        key = None
+    amount = parse_amount(one["amount"], one["currency"])
+    return Entry(one["kind"], key, one["id"], amount, one["currency"], datetime.fromisoformat(one["at"]))

@@ -180,7 +180,7 @@ async def settle(context: Context, site_id: UUID, refund_id: UUID, outcome: Refu
         if (outcome.amount, outcome.currency) != (row.amount, row.currency):
             await _contradicted(context, db, site_id, row, "another amount was given back")
             return "contradicted"
-        await refunds.close_refund(db, site_id, row.id, "made", None, outcome.reference, now)
+        await refunds.close_refund(db, site_id, row.id, "made", None, (outcome.reference, outcome.at), now)
         edition = await edition_at(context, db, site_id, order.change)
         await _back_into_stock(db, site_id, edition, order, row)
         await _event(context, db, site_id, row, "refund.made", {"reference": outcome.reference, **_money(row)})

@@ -206,6 +206,12 @@ def make_app(store: CardsStore, merchants: dict[str, dict[str, str]], slow_secon
     def list_charges(who: Caller) -> list[dict[str, Any]]:
         return [public_charge(charge) for charge in store.charges(who)]
 
+    @app.get("/entries")
+    async def entries(since: datetime, until: datetime, who: Caller, request: Request, skip: int = 0) -> dict[str, Any]:
+        """Movements of money from an instant until before another one, the first ones first, 500 at a time."""
+        await troubles(who).before(request)
+        return {"entries": store.entries(who, since.timestamp(), until.timestamp(), skip, 500)}
+
     @app.get("/charges/{key}")
     async def look_up(key: str, who: Caller, request: Request) -> dict[str, Any]:
         await troubles(who).before(request)

@@ -168,6 +168,20 @@ class CardsStore:
                 self._note_event(who, "charge.refunded", {**public_charge(charge), "refund": refund})
         return refund
 
+    def entries(self, who: tuple[str, str], since: float, until: float, skip: int, most: int) -> list[dict[str, Any]]:
+        """Money that moved, charges and refunds, by the time at which it did."""
+        rows = self._rows(
+            "select 'charge' as kind, key, id, amount, currency, made from charge where merchant = ? and mode = ?"
+            " and outcome = 'approved' and made >= ? and made < ?"
+            " union all select 'refund', r.key, r.id, r.amount, c.currency, r.made from refund r join charge c"
+            " on c.merchant = r.merchant and c.mode = r.mode and c.key = r.charge_key"
+            " where r.merchant = ? and r.mode = ? and r.outcome = 'made' and r.made >= ? and r.made < ?"
+            " order by made, id limit ? offset ?",
+            (*who, since, until, *who, since, until, most, skip),
+        )
+        stamp = "%Y-%m-%dT%H:%M:%SZ"
+        return [{**row, "at": time.strftime(stamp, time.gmtime(row.pop("made")))} for row in rows]
+
     # -- events -------------------------------------------------------------------------------------------
 
     def set_address(self, who: tuple[str, str], url: str) -> dict[str, str]:

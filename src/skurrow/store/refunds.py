@@ -123,15 +123,23 @@ async def close_refund(
     refund_id: UUID,
     state: str,
     reason: str | None,
-    reference: str | None,
+    made: tuple[str, datetime] | None,
     at: datetime,
 ) -> None:
-    """Closes an open refund as `made` or `refused`."""
+    """Closes an open refund as `refused` or, with the gateway's reference and time, `made`."""
     await run(
         connection,
         "update refunds set state = %(state)s, reason = %(reason)s, gateway_reference = %(reference)s,"
-        " closed_at = %(at)s where site_id = %(site)s and id = %(id)s",
-        {"site": site_id, "id": refund_id, "state": state, "reason": reason, "reference": reference, "at": at},
+        " made_at = %(made_at)s, closed_at = %(at)s where site_id = %(site)s and id = %(id)s",
+        {
+            "site": site_id,
+            "id": refund_id,
+            "state": state,
+            "reason": reason,
+            "reference": made and made[0],
+            "made_at": made and made[1],
+            "at": at,
+        },
     )
 
 

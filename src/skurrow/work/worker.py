@@ -13,13 +13,16 @@ from collections.abc import Awaitable, Callable
 
 import structlog
 
-from skurrow.service import mail, official_rates, refunds, settling
+from skurrow.service import mail, official_rates, reconciling, refunds, settling
 from skurrow.service.context import Context, Settings, open_context
 from skurrow.service.logs import log_as_json
 from skurrow.store.database import DATABASE_AWAY
 
 PAUSE = 0.5
 """Seconds between looks when there was nothing to do."""
+
+COMPARE_PAUSE = 60.0
+"""Seconds between looks for gateways whose books are to be compared: they are, once a night."""
 
 RATES_PAUSE = 600.0
 """Seconds between looks for new official rates: they come once a day."""
@@ -34,6 +37,7 @@ async def work(context: Context, stop: asyncio.Event) -> None:
         _again_and_again(lambda: settling.recover(context), stop),
         _again_and_again(lambda: refunds.recover(context), stop),
         _again_and_again(lambda: mail.send(context), stop),
+        _again_and_again(lambda: reconciling.compare_due(context), stop, COMPARE_PAUSE),
         _again_and_again(lambda: official_rates.fetch(context), stop, RATES_PAUSE),
     )
 

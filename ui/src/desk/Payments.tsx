@@ -12,7 +12,7 @@ import { Body, Row, Section, Sheet } from "../kit/Sheet";
 import { Stamp } from "../kit/Stamp";
 import { when } from "../kit/when";
 import { Waiting } from "./Waiting";
-import { gateways, refresh, type Mode } from "./queries";
+import { comparison, gateways, refresh, type Mode } from "./queries";
 import { useRole } from "./role";
 
 const ABILITIES: Record<string, [can: string, cannot: string]> = {
@@ -198,6 +198,7 @@ function Connected({
         </p>
       ) : null}
       {asked.error ? <Notice kind="error">{asked.error.message}</Notice> : null}
+      <Comparison code={code} connection={connection.id} />
       <div>
         <Button onPress={() => mutate()}>Ask again</Button>{" "}
         {mayConfigure ? (
@@ -206,6 +207,62 @@ function Connected({
           </Button>
         ) : null}
       </div>
+    </>
+  );
+}
+
+const DIFFERENCES = {
+  only_there: "is in the gateway’s books and not in ours",
+  only_here: "is in our books and not in the gateway’s",
+  amount: "has another amount there",
+} as const;
+
+/** What came of comparing our books with the gateway's: every night, and when somebody presses. */
+function Comparison({ code, connection }: { code: string; connection: string }) {
+  const queries = useQueryClient();
+  const { mayConfigure } = useRole(code);
+  const found = useQuery(comparison(code, connection)).data;
+  const compare = useMutation({
+    mutationFn: () =>
+      data(
+        api.POST("/desk/api/sites/{site}/connections/{connection}/comparisons", {
+          params: { path: { site: code, connection } },
+        }),
+      ),
+    onSuccess: () => refresh(queries, code, "comparison", connection),
+  });
+  const movements = found?.entries === 1 ? "1 movement" : `${found?.entries ?? 0} movements`;
+  return (
+    <>
+      {found ? (
+        <p>
+          Books compared {when(found.at)}: {movements} of money since {when(found.since)},{" "}
+          {found.differences.length ? "" : "and both sides agree."}
+        </p>
+      ) : (
+        <p className="quiet">The books are compared every night.</p>
+      )}
+      {found?.differences.length ? (
+        <Notice kind="error" title="The books differ. Somebody has to look.">
+          <ul>
+            {found.differences.map((one) => (
+              <li key={`${one.kind} ${one.key}`}>
+                A {one.kind} of {one.currency} {one.ours ?? one.theirs} {DIFFERENCES[one.code]}
+                {one.code === "amount" ? `: ${one.theirs}` : ""}
+                {one.order ? `, order ${one.order}` : ""} (<span className="mono">{one.key}</span>).
+              </li>
+            ))}
+          </ul>
+        </Notice>
+      ) : null}
+      {compare.error ? <Notice kind="error">{compare.error.message}</Notice> : null}
+      {mayConfigure ? (
+        <div>
+          <Button look="plain" isPending={compare.isPending} onPress={() => compare.mutate()}>
+            Compare the books now
+          </Button>
+        </div>
+      ) : null}
     </>
   );
 }

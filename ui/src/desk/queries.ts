@@ -82,6 +82,17 @@ export const testBook = (code: string) =>
     queryFn: () => data(api.GET("/desk/api/sites/{site}/test-book", { params: { path: { site: code } } })),
   });
 
+export const comparison = (code: string, connection: string) =>
+  queryOptions({
+    queryKey: ["site", code, "comparison", connection],
+    queryFn: () =>
+      data(
+        api.GET("/desk/api/sites/{site}/connections/{connection}/comparison", {
+          params: { path: { site: code, connection } },
+        }),
+      ),
+  });
+
 export const taxReport = (code: string, mode: Mode, first: string, last: string) =>
   queryOptions({
     queryKey: ["site", code, "tax-report", mode, first, last],

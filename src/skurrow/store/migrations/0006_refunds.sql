@@ -17,6 +17,7 @@ create table refunds (
   state text not null default 'open' check (state in ('open', 'made', 'refused')),
   reason text,
   gateway_reference text,
+  made_at timestamptz,
   opened_at timestamptz not null,
   closed_at timestamptz,
   ask_at timestamptz not null,
@@ -26,9 +27,11 @@ create table refunds (
   unique (site_id, mode, asked_as),
   constraint refund_closed_has_its_time check ((state = 'open') = (closed_at is null)),
   constraint refund_refused_has_its_reason check ((state = 'refused') = (reason is not null)),
-  constraint refund_made_has_its_reference check ((state = 'made') = (gateway_reference is not null))
+  constraint refund_made_has_its_reference
+    check ((state = 'made') = (gateway_reference is not null) and (state = 'made') = (made_at is not null))
 );
 create index refunds_of_order on refunds (site_id, mode, order_id, id);
+comment on column refunds.made_at is 'when the gateway says that it gave the money back';
 create index refunds_open on refunds (ask_at) where state = 'open';
 
 -- At most what was charged is given back, whoever asks at the same time.

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from datetime import datetime
 from decimal import Decimal
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal
 from uuid import UUID
 
 from fastapi import APIRouter, status
@@ -13,7 +13,8 @@ from pydantic import BaseModel, Field
 from skurrow.core.money import divide_half_up, format_amount
 from skurrow.gateway.protocol import Credentials
 from skurrow.gateway.registry import ABILITIES, NAMES
-from skurrow.service import gateways
+from skurrow.service import gateways, reconciling
+from skurrow.store.reconciliations import ReconciliationRow
 from skurrow.web.access import Configuring, Means, Site
 from skurrow.web.desk.bodies import Given, ModeName
 
@@ -115,6 +116,63 @@ async def ask_gateway(connection: UUID, at: Site, context: Means) -> AnswerView:
         answers=answer.account is not None,
         problem=answer.problem,
         last_event_at=answer.last_event_at,
+    )
+
+
+class BookDifference(BaseModel):
+    """What differs: only at the gateway, only in our books, or by its amount."""
+
+    code: Literal["only_there", "only_here", "amount"]
+    kind: Literal["charge", "refund"]
+    key: str
+    currency: str
+    ours: str | None
+    theirs: str | None
+    order: str | None
+
+
+class BooksCompared(BaseModel):
+    """A comparison of our books with a gateway's: the span, how many movements it has there, and what differs."""
+
+    at: datetime
+    since: datetime
+    until: datetime
+    entries: int
+    differences: list[BookDifference]
+
+
+@router.get("/sites/{site}/connections/{connection}/comparison")
+async def last_comparison(connection: UUID, at: Site, context: Means) -> BooksCompared | None:
+    """The newest comparison with a gateway's books."""
+    found = await reconciling.last(context, at.site_id, connection)
+    return None if found is None else _comparison(found)
+
+
+@router.post("/sites/{site}/connections/{connection}/comparisons")
+async def compare_books(connection: UUID, at: Configuring, context: Means) -> BooksCompared:
+    """Compares with a gateway's books now."""
+    return _comparison(await reconciling.compare(context, at.site_id, connection))
+
+
+def _comparison(found: ReconciliationRow) -> BooksCompared:
+    def money(amount: int | None, currency: str) -> str | None:
+        return None if amount is None else format_amount(amount, currency)
+
+    return BooksCompared(
+        at=found.at,
+        since=found.since,
+        until=found.until,
+        entries=found.entries,
+        differences=[
+            BookDifference.model_validate(
+                {
+                    **one,
+                    "ours": money(one["ours"], one["currency"]),
+                    "theirs": money(one["theirs"], one["currency"]),
+                }
+            )
+            for one in found.differences
+        ],
     )
 
 

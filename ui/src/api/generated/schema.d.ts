@@ -392,6 +392,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/desk/api/sites/{site}/connections/{connection}/comparison": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Last Comparison
+         * @description The newest comparison with a gateway's books.
+         */
+        get: operations["last_comparison"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/desk/api/sites/{site}/connections/{connection}/comparisons": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Compare Books
+         * @description Compares with a gateway's books now.
+         */
+        post: operations["compare_books"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/desk/api/sites/{site}/connections/{connection}/questions": {
         parameters: {
             query?: never;
@@ -1341,6 +1381,57 @@ export interface components {
         Body_add_picture: {
             /** Picture */
             picture: string;
+        };
+        /**
+         * BookDifference
+         * @description What differs: only at the gateway, only in our books, or by its amount.
+         */
+        BookDifference: {
+            /**
+             * Code
+             * @enum {string}
+             */
+            code: "only_there" | "only_here" | "amount";
+            /** Currency */
+            currency: string;
+            /** Key */
+            key: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "charge" | "refund";
+            /** Order */
+            order: string | null;
+            /** Ours */
+            ours: string | null;
+            /** Theirs */
+            theirs: string | null;
+        };
+        /**
+         * BooksCompared
+         * @description A comparison of our books with a gateway's: the span, how many movements it has there, and what differs.
+         */
+        BooksCompared: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Differences */
+            differences: components["schemas"]["BookDifference"][];
+            /** Entries */
+            entries: number;
+            /**
+             * Since
+             * Format: date-time
+             */
+            since: string;
+            /**
+             * Until
+             * Format: date-time
+             */
+            until: string;
         };
         /**
          * BoughtBy
@@ -4421,6 +4512,88 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    last_comparison: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                connection: string;
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BooksCompared"] | null;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    compare_books: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                connection: string;
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BooksCompared"];
+                };
             };
             /** @description Unprocessable Entity */
             422: {

@@ -53,6 +53,7 @@ begin
   delete from stock_counts where site_id = site and mode = 'test';
   delete from stock_levels where site_id = site and mode = 'test';
   delete from tax_number_checks where site_id = site and mode = 'test';
+  delete from reconciliations where site_id = site and mode = 'test';
   delete from gateway_events where site_id = site
     and connection_id in (select id from connections where site_id = site and mode = 'test');
   delete from orders where site_id = site and mode = 'test';
