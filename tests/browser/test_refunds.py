@@ -90,7 +90,10 @@ def test_the_promised_days_stand_on_the_product_and_at_the_order(
     go(desk, workshop, "products/coptic-kit")
     desk.get_by_role("textbox", name="Days to give it back").fill("14")
     expect(desk.get_by_text(re.compile(r"^Saved \d\d:\d\d in the draft"))).to_be_visible()
-    bought(buyer, workshop, email)
+    page = bought(buyer, workshop, email)
+    expect(
+        page.get_by_text(re.compile(r"^Coptic stitch kit, Moss can be given back until \d+ \w+ \d{4}\.$"))
+    ).to_be_visible()
     open_order(desk, workshop, email)
     desk.get_by_role("button", name="Give money back").click()
     expect(desk.get_by_text(re.compile(r"48.00 left; promised until \d{4}-\d\d-\d\d"))).to_be_visible()

@@ -11,13 +11,14 @@ import psycopg
 import pytest
 
 from skurrow.core.refunds import Asked
-from skurrow.service import books, gateways, reconciling, refunds, selling
-from skurrow.service.refusals import Conflict
+from skurrow.service import books, gateways, reconciling, refunds, selling, settling, visits
+from skurrow.service.refusals import Closed, Conflict, NotFound
 from skurrow.store.reconciliations import ReconciliationRow
 from tests.conftest import Shop
 from tests.gateway.test_standin_cards import NUMBERS
 from tests.service.test_papers import COLLECT
 from tests.service.test_selling import opened
+from tests.service.test_settling import secret_of, signed
 from tests.service.test_tax import buy
 
 
@@ -111,3 +112,38 @@ async def test_a_gateway_that_does_not_answer_is_asked_again_in_an_hour(shop: Sh
     assert await reconciling.compare_due(shop.context) == 0
     shop.clock.ahead += timedelta(hours=1, minutes=1)
     assert await reconciling.compare_due(shop.context) == 1
+
+
+async def test_money_given_back_at_the_gateway_itself_is_written_down_for_a_person(shop: Shop) -> None:
+    await bought(shop)
+    (order,) = (await books.page(shop.context, shop.site_id, "test", None, "")).orders
+    story = await books.story(shop.context, shop.site_id, "test", order.code)
+    async with at_gateway(shop) as api:
+        path = f"/charges/{story.charges[0].attempt_id}/refunds/{uuid.uuid4()}"
+        (await api.put(path, json={"amount": "8.00"})).raise_for_status()
+        charge = (await api.get(f"/charges/{story.charges[0].attempt_id}")).json()
+        refund = (await api.get(path)).json()
+    (connection,) = await gateways.connected(shop.context, shop.site_id)
+    message = {"type": "charge.refunded", "data": {**charge, "refund": refund}}
+    _, secret = await secret_of(shop)
+    for name in ("msg_1", "msg_1", "msg_2"):
+        await settling.receive_event(shop.context, connection.id, *signed(secret, message, name))
+        await settling.handle_events(shop.context)
+    told = await books.story(shop.context, shop.site_id, "test", order.code)
+    wrong = [event.body["why"] for event in told.events if event.kind == "charge.contradicted"]
+    assert wrong == ["money was given back at the gateway itself"]
+    assert differences(await compared(shop)) == [("only_there", "refund", None, 800)]
+
+
+async def test_a_disconnected_gateway_still_gives_back_and_takes_no_more(shop: Shop) -> None:
+    code = await bought(shop)
+    (connection,) = await gateways.connected(shop.context, shop.site_id)
+    await gateways.disconnect(shop.context, shop.site_id, connection.id)
+    with pytest.raises(NotFound):
+        await gateways.disconnect(shop.context, shop.site_id, connection.id)
+    with pytest.raises(Closed):
+        await visits.open_counter(shop.context, "ostrel-kit")
+    row = await refunds.refund(
+        shop.context, shop.site_id, None, "test", code, uuid.uuid4(), [Asked(0, "48.00")], "48.00"
+    )
+    assert row.state == "made"

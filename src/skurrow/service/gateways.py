@@ -32,6 +32,22 @@ async def connected(context: Context, site_id: UUID) -> list[ConnectionRow]:
         return await connections.current_connections(db, site_id)
 
 
+async def waiting(context: Context, site_id: UUID) -> dict[UUID, int]:
+    """How many charges each connection is still asked about."""
+    async with site_transaction(context.pool, site_id) as db:
+        return await connections.waiting_at(db, site_id)
+
+
+async def disconnect(context: Context, site_id: UUID, connection_id: UUID) -> None:
+    """Ends a connection: nobody pays through it any more. Raises NotFound.
+
+    What is open is still asked about, and what was paid can still be given back.
+    """
+    async with site_transaction(context.pool, site_id) as db:
+        if not await connections.end_connection(db, site_id, connection_id, context.now()):
+            raise NotFound("there is no such connection")
+
+
 async def connect(context: Context, site_id: UUID, adapter: str, mode: Mode, credentials: Credentials) -> ConnectionRow:
     """Connects a gateway after it has answered. Raises InvalidInput naming the field to mend."""
     if adapter not in NAMES:

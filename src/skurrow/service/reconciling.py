@@ -24,8 +24,8 @@ LOOK_BACK = timedelta(days=3)
 """What was compared before is compared again: it may have been settled, or contradicted, since."""
 
 FURTHEST = timedelta(days=92)
-RECENT = timedelta(minutes=1)
-"""What moved since is left to the next comparison: it may be on its way."""
+RECENT = timedelta(seconds=5)
+"""What moved since is left to the next comparison: clocks differ by a little."""
 
 
 async def compare(context: Context, site_id: UUID, connection_id: UUID) -> ReconciliationRow:

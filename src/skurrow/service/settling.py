@@ -164,8 +164,10 @@ async def _handle_event(context: Context, claim: Claimed) -> None:
         done = "no charge of ours"
         if event.key is not None and event.outcome is not None:
             done = await settle(context, claim.site_id, event.key, event.outcome)
-        elif event.refund is not None and event.refund_outcome is not None:
+        elif event.refund_outcome is not None and event.refund is not None:
             done = await refunds.settle(context, claim.site_id, event.refund, event.refund_outcome)
+        if event.kind == "charge.refunded" and event.key is not None and done in ("unknown", "no charge of ours"):
+            done = await _refunded_elsewhere(context, claim.site_id, event.key)
     async with site_transaction(context.pool, claim.site_id) as db:
         await connections.gateway_event_handled(db, claim.site_id, claim.id, done, context.now())
 
@@ -198,6 +200,15 @@ async def _paid(
     await _event(context, db, site_id, attempt, "order.paid", amount)
     edition = await edition_at(context, db, site_id, order.change)
     await papers.issue(context, db, site_id, edition, order, charge)
+
+
+async def _refunded_elsewhere(context: Context, site_id: UUID, attempt_id: UUID) -> str:
+    """Somebody has given money back at the gateway itself: it is written down for a person."""
+    async with site_transaction(context.pool, site_id) as db:
+        attempt = await orders.attempt(db, site_id, attempt_id)
+        if attempt is None:
+            return "no charge of ours"
+        return await _note_contradiction(context, db, site_id, attempt, "money was given back at the gateway itself")
 
 
 async def _compare(context: Context, db: Connection, site_id: UUID, attempt: AttemptRow, outcome: Outcome) -> str:

@@ -38,6 +38,14 @@ class GatewayEventRow:
     handled_at: datetime | None
 
 
+@dataclass(frozen=True, slots=True)
+class Waiting:
+    """How many charge attempts of a connection are open."""
+
+    connection_id: UUID
+    attempts: int
+
+
 async def add_connection(connection: Connection, site_id: UUID, new: ConnectionRow) -> None:
     """Connects a gateway in place of the one that was connected in this mode; attempts keep the old one."""
     await run(
@@ -64,6 +72,28 @@ async def add_connection(connection: Connection, site_id: UUID, new: ConnectionR
             "at": new.connected_at,
         },
     )
+
+
+async def end_connection(connection: Connection, site_id: UUID, connection_id: UUID, at: datetime) -> bool:
+    """Ends a connection; False if it is none that is current. What was charged through it is kept, with its keys."""
+    touched = await run(
+        connection,
+        "update connections set replaced_at = %(at)s where site_id = %(site)s and id = %(id)s and replaced_at is null",
+        {"site": site_id, "id": connection_id, "at": at},
+    )
+    return touched == 1
+
+
+async def waiting_at(connection: Connection, site_id: UUID) -> dict[UUID, int]:
+    """How many charges are still asked about, by connection."""
+    found = await rows(
+        connection,
+        Waiting,
+        "select connection_id, count(*) as attempts from attempts where site_id = %(site)s and state = 'open'"
+        " group by 1",
+        {"site": site_id},
+    )
+    return {one.connection_id: one.attempts for one in found}
 
 
 async def current_connections(connection: Connection, site_id: UUID) -> list[ConnectionRow]:

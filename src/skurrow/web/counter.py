@@ -515,6 +515,7 @@ async def confirmation_page(token: str, context: Means) -> Response:
         "amount": format_amount(order.total, order.currency),
         "quote": QuoteView.model_validate(order.quote).model_dump(mode="json"),
         "papers": [_paper_boot(one, token) for one in found.papers],
+        "promises": _promises(found.papers[0]) if found.papers else [],
     }
     return pages.counter(boot, f"Thank you · {found.site_name}", 200, None, _framers(context, found.site_url))
 
@@ -553,6 +554,15 @@ async def embed_script() -> Response:
 
 
 # -- within -----------------------------------------------------------------------------------------------
+
+
+def _promises(paper: Paper) -> list[dict[str, str]]:
+    """Until when what was bought can be given back by the shop's promise."""
+    return [
+        {"name": line.name, "until": line.refund_until.isoformat()}
+        for line in paper.lines
+        if line.refund_until is not None
+    ]
 
 
 def _paper_boot(paper: Paper, token: str) -> dict[str, str | None]:

@@ -25,6 +25,12 @@ export function Confirmation({ boot }: { boot: ConfirmationBoot }) {
         Order <strong>{boot.code}</strong>, {paid}
         {boot.card_ending ? `, by card ending in ${boot.card_ending}` : ""}. For {boot.email}.
       </p>
+      {boot.promises.map((one) => (
+        <p key={one.name}>
+          {one.name} can be given back until{" "}
+          {new Date(one.until).toLocaleDateString("en-GB", { dateStyle: "long", timeZone: "UTC" })}.
+        </p>
+      ))}
       {boot.papers.map((paper) => (
         <p key={paper.number}>
           <a href={paper.pdf} target={framed ? "_blank" : undefined} rel="noopener">

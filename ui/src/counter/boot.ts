@@ -18,6 +18,7 @@ export interface ConfirmationBoot {
   card_ending: string | null;
   amount: string;
   quote: Quote;
+  promises: { name: string; until: string }[];
   papers: { kind: string; number: string; pdf: string; ubl: string | null }[];
 }
 

@@ -129,12 +129,15 @@ function ClearTestBook({ code }: { code: string }) {
     },
   });
   if (!book || !mayConfigure) return null;
-  const many = book.orders === 1 ? "the one test order" : `all ${book.orders} test orders`;
+  const many =
+    book.orders === 1
+      ? "the one test order and everything that hangs on it"
+      : `all ${book.orders} test orders and everything that hangs on them`;
   return (
     <div>
       <Confirm
         look="plain"
-        question={`Remove ${many} and everything that hangs on them? Live sales stay.`}
+        question={`Remove ${many}? Live sales stay.`}
         sure="Clear the test book"
         isPending={clear.isPending}
         onConfirm={() => clear.mutate()}

@@ -6,6 +6,7 @@ import { styled } from "styled-components";
 
 import { api, data, fieldProblem, type Schemas } from "../api/client";
 import { Button } from "../kit/Button";
+import { Confirm } from "../kit/Confirm";
 import { Field } from "../kit/Field";
 import { Notice } from "../kit/Notice";
 import { Body, Row, Section, Sheet } from "../kit/Sheet";
@@ -207,7 +208,40 @@ function Connected({
           </Button>
         ) : null}
       </div>
+      {mayConfigure ? <Disconnect code={code} connection={connection} /> : null}
     </>
+  );
+}
+
+/** Ends a connection, after saying what stops working and what does not. */
+function Disconnect({ code, connection }: { code: string; connection: Schemas["ConnectionView"] }) {
+  const queries = useQueryClient();
+  const end = useMutation({
+    mutationFn: () =>
+      data(
+        api.DELETE("/desk/api/sites/{site}/connections/{connection}", {
+          params: { path: { site: code, connection: connection.id } },
+        }),
+      ),
+    onSuccess: () => refresh(queries, code),
+  });
+  const who = connection.mode === "test" ? "Test buyers" : "Real buyers";
+  const waiting = connection.waiting
+    ? ` ${connection.waiting} ${connection.waiting === 1 ? "charge is" : "charges are"} still asked about, and will be.`
+    : "";
+  return (
+    <div>
+      <Confirm
+        look="plain"
+        question={`${who} cannot pay until a gateway is connected again. What was paid stays, and can still be given back.${waiting} Disconnect it?`}
+        sure={`Disconnect for ${connection.mode}`}
+        isPending={end.isPending}
+        onConfirm={() => end.mutate()}
+      >
+        Disconnect
+      </Confirm>
+      {end.error ? <Notice kind="error">{end.error.message}</Notice> : null}
+    </div>
   );
 }
 
@@ -236,8 +270,8 @@ function Comparison({ code, connection }: { code: string; connection: string }) 
     <>
       {found ? (
         <p>
-          Books compared {when(found.at)}: {movements} of money since {when(found.since)},{" "}
-          {found.differences.length ? "" : "and both sides agree."}
+          Books compared {when(found.at)}: {movements} of money since {when(found.since)}
+          {found.differences.length ? "." : ", and both sides agree."}
         </p>
       ) : (
         <p className="quiet">The books are compared every night.</p>

@@ -30,13 +30,14 @@ class ConnectRequest(Given):
 
 
 class ConnectionView(BaseModel):
-    """A connected gateway. The key is never shown again."""
+    """A connected gateway, and how many charges it is still asked about. The key is never shown again."""
 
     id: UUID
     mode: ModeName
     merchant: str
     connected_at: datetime
     currencies: list[str]
+    waiting: int = 0
 
 
 class GatewayView(BaseModel):
@@ -65,6 +66,7 @@ class AnswerView(BaseModel):
 async def list_gateways(at: Site, context: Means) -> list[GatewayView]:
     """The gateways there are, and how they are connected."""
     rows = await gateways.connected(context, at.site_id)
+    waiting = await gateways.waiting(context, at.site_id)
     views = []
     for adapter, name in NAMES.items():
         mine = [row for row in rows if row.adapter == adapter]
@@ -85,6 +87,7 @@ async def list_gateways(at: Site, context: Means) -> list[GatewayView]:
                         merchant=row.merchant,
                         connected_at=row.connected_at,
                         currencies=list(row.account["currencies"]),
+                        waiting=waiting.get(row.id, 0),
                     )
                     for row in mine
                 ],
@@ -105,6 +108,12 @@ async def connect_gateway(adapter: str, body: ConnectRequest, at: Configuring, c
         connected_at=row.connected_at,
         currencies=list(row.account["currencies"]),
     )
+
+
+@router.delete("/sites/{site}/connections/{connection}", status_code=status.HTTP_204_NO_CONTENT)
+async def disconnect_gateway(connection: UUID, at: Configuring, context: Means) -> None:
+    """Ends a connection; what was paid through it stays, and can be given back."""
+    await gateways.disconnect(context, at.site_id, connection)
 
 
 @router.post("/sites/{site}/connections/{connection}/questions")

@@ -392,6 +392,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/desk/api/sites/{site}/connections/{connection}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Disconnect Gateway
+         * @description Ends a connection; what was paid through it stays, and can be given back.
+         */
+        delete: operations["disconnect_gateway"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/desk/api/sites/{site}/connections/{connection}/comparison": {
         parameters: {
             query?: never;
@@ -1622,7 +1642,7 @@ export interface components {
         };
         /**
          * ConnectionView
-         * @description A connected gateway. The key is never shown again.
+         * @description A connected gateway, and how many charges it is still asked about. The key is never shown again.
          */
         ConnectionView: {
             /**
@@ -1644,6 +1664,11 @@ export interface components {
              * @enum {string}
              */
             mode: "test" | "live";
+            /**
+             * Waiting
+             * @default 0
+             */
+            waiting: number;
         };
         /**
          * CountRequest
@@ -4508,6 +4533,45 @@ export interface operations {
         responses: {
             /** @description Successful Response */
             200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    disconnect_gateway: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                connection: string;
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
                 headers: {
                     [name: string]: unknown;
                 };
