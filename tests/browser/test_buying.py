@@ -227,3 +227,46 @@ def test_the_card_number_goes_to_the_gateway_only(
         for hidden in (number, spaced, secrets.cards_test_key, secrets.master_key, secrets.demo_password):
             assert hidden not in text
     assert email not in logs
+
+
+@pytest.mark.parametrize("answer", ["Approve the payment", "This is not me"])
+def test_the_buyer_approves_the_charge_on_the_banks_page_or_does_not(
+    buyer: BrowserContext, running: Running, email: str, answer: str
+) -> None:
+    page = buyer.new_page()
+    counter = open_over_page(page, running)
+    fill(counter, email, "approval")
+    press_pay(counter)
+    expect(counter.get_by_text("Your bank asks you to approve the payment.")).to_be_visible()
+    bank = counter.frame_locator('iframe[title="Approval by your bank"]')
+    expect(bank.get_by_text("EUR 48.00")).to_be_visible()
+    assert running.rows("select count(*) from charges c join orders o on o.id = c.order_id"
+                        " where o.buyer->>'email' = %s", email) == [(0,)]  # fmt: skip
+    bank.get_by_role("button", name=answer).click()
+    if answer == "Approve the payment":
+        expect(counter.get_by_role("heading", name="Thank you, Jonna Kok")).to_be_visible(timeout=15_000)
+        running.charged_once(email)
+        return
+    expect(counter.get_by_text("The charge was not approved. Nothing was charged")).to_be_visible(timeout=15_000)
+    expect(counter.get_by_label("Email")).to_have_value(email)
+    type_card(counter, NUMBERS["approved"])
+    press_pay(counter)
+    expect(counter.get_by_role("heading", name="Thank you, Jonna Kok")).to_be_visible()
+    running.charged_once(email)
+
+
+def test_an_approval_is_gone_on_with_after_the_page_was_closed(
+    buyer: BrowserContext, running: Running, email: str
+) -> None:
+    page = buyer.new_page()
+    page.goto(checkout_url(running))
+    fill(page, email, "approval")
+    press_pay(page)
+    expect(page.get_by_text("Your bank asks you to approve the payment.")).to_be_visible()
+    page.close()
+    again = buyer.new_page()
+    again.goto(checkout_url(running))
+    bank = again.frame_locator('iframe[title="Approval by your bank"]')
+    bank.get_by_role("button", name="Approve the payment").click()
+    expect(again.get_by_role("heading", name="Thank you, Jonna Kok")).to_be_visible(timeout=15_000)
+    running.charged_once(email)

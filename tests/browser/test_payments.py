@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 import uuid
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 
 import httpx
 import pytest
@@ -23,6 +23,8 @@ from tests.browser.conftest import (
     sign_in,
 )
 
+Buyers = Callable[[], Page]
+
 
 @pytest.fixture(scope="module")
 def running() -> Iterator[Running]:
@@ -39,17 +41,22 @@ def developer(browser: Browser, running: Running, noted: Noted) -> Iterator[Page
 
 
 @pytest.fixture
-def buyer(browser: Browser, noted: Noted) -> Iterator[BrowserContext]:
-    context = open_context(browser, noted)
-    yield context
-    context.close()
+def buyers(browser: Browser) -> Iterator[Buyers]:
+    """Buyers who have never been here, as many as are wanted."""
+    made: list[BrowserContext] = []
+
+    def one() -> Page:
+        made.append(open_context(browser, Noted()))
+        return made[-1].new_page()
+
+    yield one
+    for context in made:
+        context.close()
 
 
-def buy(buyer: BrowserContext, running: Running) -> Page:
-    page = buyer.new_page()
+def buy(buyers: Buyers, running: Running) -> Page:
+    page = buyers()
     page.goto(checkout_url(running))
-    page.evaluate("localStorage.clear()")
-    page.reload()
     fill(page, f"{uuid.uuid4().hex[:8]}@example.org")
     press_pay(page)
     expect(page.get_by_role("heading", name="Thank you")).to_be_visible()
@@ -57,9 +64,9 @@ def buy(buyer: BrowserContext, running: Running) -> Page:
 
 
 def test_the_books_are_compared_and_a_strange_charge_is_shown(
-    developer: Page, running: Running, buyer: BrowserContext
+    developer: Page, running: Running, buyers: Buyers
 ) -> None:
-    buy(buyer, running)
+    buy(buyers, running)
     key = running.installation.secrets.cards_test_key
     card = {"number": "9100246810121409", "expires": "2031-12", "code": "123"}
     with httpx.Client(base_url=f"http://127.0.0.1:{running.installation.ports.cards}", auth=("ostrel", key)) as api:
@@ -74,10 +81,8 @@ def test_the_books_are_compared_and_a_strange_charge_is_shown(
     expect(strange).to_be_visible()
 
 
-def test_the_test_book_is_cleared_after_it_was_asked_about(
-    developer: Page, running: Running, buyer: BrowserContext
-) -> None:
-    page = buy(buyer, running)
+def test_the_test_book_is_cleared_after_it_was_asked_about(developer: Page, running: Running, buyers: Buyers) -> None:
+    page = buy(buyers, running)
     go(developer, running, "orders/test")
     expect(developer.get_by_role("link", name=re.compile("Jonna Kok")).first).to_be_visible()
     developer.get_by_role("button", name="Clear the test book").click()
@@ -94,15 +99,15 @@ def test_the_test_book_is_cleared_after_it_was_asked_about(
 
 
 def test_a_gateway_is_disconnected_and_what_was_paid_can_still_be_given_back(
-    developer: Page, running: Running, buyer: BrowserContext
+    developer: Page, running: Running, buyers: Buyers
 ) -> None:
-    buy(buyer, running)
+    buy(buyers, running)
     go(developer, running, "payments")
     developer.get_by_role("button", name="Disconnect").click()
     expect(developer.get_by_text("Test buyers cannot pay until a gateway is connected again.")).to_be_visible()
     developer.get_by_role("button", name="Disconnect for test").click()
     expect(developer.get_by_label("Key for test mode")).to_be_visible()
-    page = buyer.new_page()
+    page = buyers()
     page.goto(checkout_url(running))
     expect(page.get_by_text("cannot take payments at the moment")).to_be_visible()
     go(developer, running, "orders/test")
@@ -116,4 +121,4 @@ def test_a_gateway_is_disconnected_and_what_was_paid_can_still_be_given_back(
     developer.get_by_label("Key for test mode").fill(running.installation.secrets.cards_test_key)
     developer.get_by_role("button", name="Connect for test").click()
     expect(developer.get_by_text("✓ It answers.")).to_be_visible()
-    buy(buyer, running)
+    buy(buyers, running)

@@ -17,7 +17,7 @@ import httpx
 import pytest
 from standardwebhooks import Webhook
 
-from skurrow.gateway.contract import GatewayContract, Token
+from skurrow.gateway.contract import Approve, GatewayContract, Token
 from skurrow.gateway.protocol import Credentials, Gateway, Reach
 from skurrow.gateway.standin_cards import StandInCards
 from skurrow.run.installation import Installation
@@ -33,6 +33,7 @@ NUMBERS = {
     "no_answer": "9600246810126403",
     "cut": "9700246810127400",
     "no_refund": "9800246810128407",
+    "approval": "9150246810121614",
 }
 
 
@@ -52,6 +53,17 @@ class TestContract(GatewayContract):
     def refused_gateway(self, client: httpx.AsyncClient, cards: Cards) -> Gateway:
         wrong = Credentials(cards.test.merchant, "wrong")
         return StandInCards(client, Reach(cards.url, "http://cards.localhost"), "test", wrong)
+
+    @pytest.fixture
+    def approve(self, cards: Cards) -> Approve:
+        async def decide(address: str, yes: bool) -> None:
+            path = address.removeprefix("http://cards.localhost")
+            async with httpx.AsyncClient(base_url=cards.url) as buyer:
+                assert "EUR 48.00" in (await buyer.get(path)).text
+                answer = "answer=approve" if yes else "answer=refuse"
+                assert ("Approved" in (await buyer.post(path, content=answer)).text) is yes
+
+        return decide
 
     @pytest.fixture
     def token(self, cards: Cards) -> Token:

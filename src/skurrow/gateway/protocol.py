@@ -69,8 +69,9 @@ class ChargeRequest:
     text: str = ""
 
 
-RefusalReason = Literal["no_funds", "lost", "expired", "card_details", "not_accepted", "other"]
-"""`card_details`: they have to be typed again. `not_accepted`: the gateway does not take the shop's key."""
+RefusalReason = Literal["no_funds", "lost", "expired", "card_details", "not_approved", "not_accepted", "other"]
+"""`card_details`: they have to be typed again. `not_approved`: the buyer, or their bank, has not approved it.
+`not_accepted`: the gateway does not take the shop's key."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -92,6 +93,14 @@ class Refused:
 
 
 Outcome = Approved | Refused
+
+
+@dataclass(frozen=True, slots=True)
+class NeedsApproval:
+    """Nothing has moved yet: the buyer approves it first, on the gateway's page at `address`, which may be framed. It
+    becomes an outcome by that, or when the gateway waits no longer."""
+
+    address: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -183,10 +192,10 @@ class Gateway(Protocol):
     async def register_events(self, url: str) -> str:
         """Has events sent to `url`; returns the signing secret. Raises NotAccepted or NoAnswer."""
 
-    async def charge(self, request: ChargeRequest) -> Outcome:
+    async def charge(self, request: ChargeRequest) -> Outcome | NeedsApproval:
         """Moves money once, however often it is called with the same key. Raises NoAnswer when nobody knows."""
 
-    async def look_up(self, key: UUID) -> Outcome | None:
+    async def look_up(self, key: UUID) -> Outcome | NeedsApproval | None:
         """What became of a charge. None: the gateway knows no such key, which is not an outcome.
 
         Raises NoAnswer, also while the gateway is still working on it.

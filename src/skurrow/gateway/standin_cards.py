@@ -24,6 +24,7 @@ from skurrow.gateway.protocol import (
     GatewayEvent,
     Message,
     Mode,
+    NeedsApproval,
     NoAnswer,
     NotAccepted,
     Outcome,
@@ -46,7 +47,7 @@ _UNFIT = 422
 class StandInCards:
     """One account at the stand-in, through its HTTP API."""
 
-    abilities = Abilities(partial_refund=True)
+    abilities = Abilities(partial_refund=True, buyer_approval=True)
 
     def __init__(self, client: httpx.AsyncClient, reach: Reach, mode: Mode, credentials: Credentials) -> None:
         self._client, self._reach, self._mode, self._credentials = client, reach, mode, credentials
@@ -59,7 +60,7 @@ class StandInCards:
     async def register_events(self, url: str) -> str:
         return str((await self._ask("PUT", "/events-address", {"url": url}))["secret"])
 
-    async def charge(self, request: ChargeRequest) -> Outcome:
+    async def charge(self, request: ChargeRequest) -> Outcome | NeedsApproval:
         body = {
             "amount": format_amount(request.amount, request.currency),
             "currency": request.currency,
@@ -67,15 +68,15 @@ class StandInCards:
             "text": request.text[:22],
         }
         try:
-            return _outcome(await self._ask("PUT", f"/charges/{request.key}", body), request.key)
+            return self._become(await self._ask("PUT", f"/charges/{request.key}", body), request.key)
         except _Answered as answered:
             if answered.status == _GONE:
                 return Refused("card_details")
             raise NoAnswer(f"the gateway answered {answered.status}") from answered
 
-    async def look_up(self, key: UUID) -> Outcome | None:
+    async def look_up(self, key: UUID) -> Outcome | NeedsApproval | None:
         try:
-            return _outcome(await self._ask("GET", f"/charges/{key}"), key)
+            return self._become(await self._ask("GET", f"/charges/{key}"), key)
         except _Answered as answered:
             if answered.status == _NOT_FOUND:
                 return None
@@ -141,6 +142,12 @@ class StandInCards:
         if kind not in {"charge.approved", "charge.refused"}:
             return GatewayEvent(kind, key, None)
         return GatewayEvent(kind, key, _outcome(data, key))
+
+    def _become(self, charge: dict[str, Any], key: UUID) -> Outcome | NeedsApproval:
+        """What became of a charge, or where the buyer approves it."""
+        if charge["key"] == str(key) and charge["outcome"] == "pending" and charge.get("approval"):
+            return NeedsApproval(f"{self._reach.browser}/approvals/{charge['approval']}")
+        return _outcome(charge, key)
 
     async def _ask(self, method: str, path: str, body: dict[str, Any] | None = None, query: str = "") -> dict[str, Any]:
         url = self._reach.api + quote(path) + (f"?{query}" if query else "")

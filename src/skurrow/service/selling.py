@@ -17,7 +17,7 @@ from skurrow.core.order import QuoteRefused
 from skurrow.core.papers import Paper
 from skurrow.core.problems import Problem
 from skurrow.core.quote import Quote
-from skurrow.gateway.protocol import ChargeRequest, Mode, NoAnswer, NotAccepted, Outcome, Refused
+from skurrow.gateway.protocol import ChargeRequest, Mode, NeedsApproval, NoAnswer, NotAccepted, Outcome, Refused
 from skurrow.service import addresses, holding, papers, settling, tax_numbers
 from skurrow.service.configuration import edition_at
 from skurrow.service.context import Context
@@ -89,12 +89,14 @@ State = Literal["none", "open", "pending", "refused", "paid"]
 
 @dataclass(frozen=True, slots=True)
 class Progress:
-    """How far a visit's order is. `confirmation` is the token of its page, once it is paid."""
+    """How far a visit's order is. `confirmation` is the token of its page, once it is paid; `approve_at` is where the
+    buyer approves the charge, while that is waited for."""
 
     state: State
     reason: str | None = None
     confirmation: str | None = None
     paid_at: datetime | None = None
+    approve_at: str | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -152,7 +154,7 @@ async def pay(context: Context, visit: Visit, payment: Payment) -> Progress:
             return await _progress(context, db, visit, order)
         earlier = await orders.attempts_of(db, visit.site_id, visit.mode, order.id)
         if any(attempt.state == "open" for attempt in earlier):
-            return Progress("pending")
+            return await _progress(context, db, visit, order)
         if len(earlier) >= MOST_ATTEMPTS:
             raise TooMany("Too many cards were refused for this order. Nothing was charged.", 24 * 3600)
         if payment.expected != due:
@@ -173,7 +175,7 @@ async def pay(context: Context, visit: Visit, payment: Payment) -> Progress:
         attempt = await _open_attempt(context, db, visit, order, connection, payment.token)
     text = settling.statement_text(edition)
     request = ChargeRequest(attempt.id, attempt.amount, attempt.currency, payment.token, text)
-    outcome: Outcome
+    outcome: Outcome | NeedsApproval
     try:
         outcome = await gateway_of(context, connection).charge(request)
     except NoAnswer:
@@ -181,7 +183,10 @@ async def pay(context: Context, visit: Visit, payment: Payment) -> Progress:
         return Progress("pending")
     except NotAccepted:  # this was the first time the key was sent, so nothing can have moved under it
         outcome = Refused("not_accepted")
-    await settling.settle(context, visit.site_id, attempt.id, outcome)
+    if isinstance(outcome, NeedsApproval):
+        await settling.wait_for_approval(context, visit.site_id, attempt.id, outcome)
+    else:
+        await settling.settle(context, visit.site_id, attempt.id, outcome)
     return await progress(context, visit)
 
 
@@ -414,8 +419,9 @@ async def _progress(context: Context, db: Connection, visit: Visit, order: Order
         paid = await orders.order_by_id(db, visit.site_id, visit.mode, order.id)
         assert paid is not None
         return await _progress(context, db, visit, paid)
-    if any(attempt.state == "open" for attempt in attempts):
-        return Progress("pending")
+    waiting = next((attempt for attempt in attempts if attempt.state == "open"), None)
+    if waiting is not None:
+        return Progress("pending", approve_at=waiting.approve_at)
     if attempts:
         return Progress("refused", reason=attempts[-1].reason)
     return Progress("open")

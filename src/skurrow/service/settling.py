@@ -7,13 +7,22 @@ gateway. All of them end in `settle`, which is harmless when repeated.
 from __future__ import annotations
 
 import asyncio
+from datetime import timedelta
 from uuid import UUID
 
 import structlog
 
 from skurrow.core.edition import Edition
 from skurrow.core.money import format_amount
-from skurrow.gateway.protocol import Approved, ChargeRequest, Message, NoAnswer, NotAccepted, Outcome
+from skurrow.gateway.protocol import (
+    Approved,
+    ChargeRequest,
+    Message,
+    NeedsApproval,
+    NoAnswer,
+    NotAccepted,
+    Outcome,
+)
 from skurrow.service import papers, refunds
 from skurrow.service.configuration import edition_at
 from skurrow.service.context import Context
@@ -25,6 +34,8 @@ from skurrow.store.database import DATABASE_AWAY, Connection, site_transaction, 
 from skurrow.store.orders import AttemptRow, ChargeRow, EventRow, OrderRow
 
 _log = structlog.get_logger()
+APPROVING = timedelta(seconds=5)
+"""How long after the first answer an attempt that waits for approval is asked about, if no message comes."""
 
 
 async def settle(context: Context, site_id: UUID, attempt_id: UUID, outcome: Outcome) -> str:
@@ -66,6 +77,12 @@ async def paid_without_charge(context: Context, db: Connection, site_id: UUID, o
 def statement_text(edition: Edition) -> str:
     """What the buyer's statement shows for a charge under this edition, however often it is sent."""
     return edition.site.site.name
+
+
+async def wait_for_approval(context: Context, site_id: UUID, attempt_id: UUID, approval: NeedsApproval) -> None:
+    """Notes where the buyer approves an open attempt; it is asked about again and again until it is decided."""
+    async with site_transaction(context.pool, site_id) as db:
+        await orders.approve_at(db, site_id, attempt_id, approval.address, context.now() + APPROVING)
 
 
 async def ask_soon(context: Context, site_id: UUID, attempt_id: UUID) -> None:
@@ -114,6 +131,9 @@ async def _recover_one(context: Context, site_id: UUID, attempt_id: UUID) -> Non
         token = context.vault.open(attempt.sealed_token or b"")
         # The request as it was sent at first, to the letter: a gateway may refuse a key with another body.
         outcome = await gateway.charge(ChargeRequest(attempt.id, attempt.amount, attempt.currency, token, text))
+    if isinstance(outcome, NeedsApproval):
+        await wait_for_approval(context, site_id, attempt.id, outcome)
+        return
     done = await settle(context, site_id, attempt.id, outcome)
     _log.info("attempt.recovered", attempt=str(attempt.id), outcome=done, asks=attempt.asks)
 

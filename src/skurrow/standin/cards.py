@@ -46,6 +46,7 @@ class Card:
 
 CARDS = (
     Card("9100246810121409", "Approved", "approved", "Every charge is approved."),
+    Card("9150246810121614", "Asks the bank", "approval", "The buyer approves the charge on a page of the bank."),
     Card("9200246810122406", "No funds", "no_funds", "Refused: not enough money in the account."),
     Card("9300246810123403", "Lost", "lost", "Refused: the card was reported lost."),
     Card("9400246810124400", "Expired", "expired", "Refused: the bank says that the card has expired."),
@@ -167,8 +168,14 @@ def _caller(request: Request, given: Annotated[HTTPBasicCredentials, Depends(HTT
 Caller = Annotated[tuple[str, str], Depends(_caller)]
 
 
-def make_app(store: CardsStore, merchants: dict[str, dict[str, str]], slow_seconds: float = 6.0) -> FastAPI:
-    """The gateway; `merchants` maps each merchant to their keys by mode."""
+def make_app(
+    store: CardsStore,
+    merchants: dict[str, dict[str, str]],
+    slow_seconds: float = 6.0,
+    approval_seconds: float = 900.0,
+) -> FastAPI:
+    """The gateway; `merchants` maps each merchant to their keys by mode. A charge waits `approval_seconds` for its
+    buyer's approval."""
 
     @contextlib.asynccontextmanager
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:
@@ -215,6 +222,7 @@ def make_app(store: CardsStore, merchants: dict[str, dict[str, str]], slow_secon
     @app.get("/charges/{key}")
     async def look_up(key: str, who: Caller, request: Request) -> dict[str, Any]:
         await troubles(who).before(request)
+        store.end_late_approvals(approval_seconds)
         charge = store.charge(who, key)
         if charge is None:
             raise HTTPException(404, "There is no charge with this key.")
@@ -234,6 +242,8 @@ def make_app(store: CardsStore, merchants: dict[str, dict[str, str]], slow_secon
             raise HTTPException(410, "The token is unknown, too old, or was used for another charge.")
         if card["behaviour"] == "no_answer" and store.first_time(who, key):
             await _never_answer(request)
+        if card["behaviour"] == "approval":
+            return public_charge(store.begin_approval(who, key, wanted, card))
         store.begin_charge(who, key, wanted, card)
         if card["behaviour"] == "slow":
             await asyncio.sleep(slow_seconds)
@@ -279,6 +289,26 @@ def make_app(store: CardsStore, merchants: dict[str, dict[str, str]], slow_secon
         if charge is None or not found:
             raise HTTPException(404, "There is no refund with this key.")
         return public_refund(found[0], charge)
+
+    @app.get("/approvals/{approval}")
+    def approval_page(approval: str, done: str = "") -> HTMLResponse:
+        store.end_late_approvals(approval_seconds)
+        charge = store.charge_to_approve(approval)
+        page = _PAGES.get_template("approval.html").render(charge=charge, approval=approval)
+        return HTMLResponse(page, 200 if charge else 404, {"Cache-Control": "no-store"})
+
+    @app.post("/approvals/{approval}")
+    async def decide(approval: str, request: Request) -> HTMLResponse:
+        store.end_late_approvals(approval_seconds)
+        answer = (await request.body()).decode()
+        charge = store.charge_to_approve(approval)
+        if charge is not None and charge["outcome"] == "pending":
+            yes = answer == "answer=approve"
+            who = charge["merchant"], charge["mode"]
+            store.finish_charge(who, charge["key"], "approved" if yes else "refused", None if yes else "not_approved")
+            charge = store.charge_to_approve(approval)
+        page = _PAGES.get_template("approval.html").render(charge=charge, approval=approval)
+        return HTMLResponse(page, 200 if charge else 404, {"Cache-Control": "no-store"})
 
     @app.get("/fields")
     def fields(merchant: str, mode: str, parent: str, colour: str = "#2F4858", card: str | None = None) -> HTMLResponse:
@@ -327,7 +357,7 @@ def make_app(store: CardsStore, merchants: dict[str, dict[str, str]], slow_secon
 def _repeated(known: dict[str, Any], wanted: dict[str, Any]) -> dict[str, Any]:
     if json.loads(known["request"]) != wanted:
         raise HTTPException(409, "This key was used for another charge.")
-    if known["outcome"] == "pending":
+    if known["outcome"] == "pending" and not known["approval"]:
         raise HTTPException(425, "The charge with this key is being worked on.")
     return public_charge(known)
 
@@ -395,9 +425,10 @@ def main() -> None:
     parser.add_argument("--port", type=int, required=True)
     parser.add_argument("--file", type=Path, required=True, help="where it keeps its books")
     parser.add_argument("--slow-seconds", type=float, default=6.0)
+    parser.add_argument("--approval-seconds", type=float, default=900.0)
     arguments = parser.parse_args()
     merchants = json.loads(os.environ["STANDIN_CARDS_MERCHANTS"])
-    app = make_app(CardsStore(arguments.file), merchants, arguments.slow_seconds)
+    app = make_app(CardsStore(arguments.file), merchants, arguments.slow_seconds, arguments.approval_seconds)
     uvicorn.run(app, host="127.0.0.1", port=arguments.port, log_level="warning", access_log=False)
 
 

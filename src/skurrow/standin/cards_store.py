@@ -28,6 +28,10 @@ create table if not exists charge (
   reason text, amount text not null, currency text not null, ending text not null, expires text not null,
   made real not null, primary key (merchant, mode, key)
 );
+create table if not exists approval (
+  approval text primary key, merchant text not null, mode text not null, key text not null,
+  unique (merchant, mode, key)
+);
 create table if not exists unanswered (
   merchant text not null, mode text not null, key text not null, primary key (merchant, mode, key)
 );
@@ -47,6 +51,10 @@ create table if not exists event (
 create index if not exists event_to_send on event (next_try) where sent is null;
 """
 
+_CHARGE = (
+    "select c.*, a.approval from charge c left join approval a"
+    " on a.merchant = c.merchant and a.mode = c.mode and a.key = c.key "
+)
 TOKEN_LIFE = 30 * 60
 """Seconds in which a token can be used for its one charge."""
 
@@ -67,7 +75,10 @@ class CardsStore:
         with contextlib.suppress(sqlite3.OperationalError):  # books that were begun before refunds could be refused
             self._db.execute("alter table refund add column outcome text not null default 'made'")
         # A charge that was being worked on when the process died was never made.
-        self._run("delete from charge where outcome = 'pending'")
+        self._run(
+            "delete from charge where outcome = 'pending' and not exists (select 1 from approval a where"
+            " a.merchant = charge.merchant and a.mode = charge.mode and a.key = charge.key)"
+        )
 
     def _rows(self, query: str, parameters: Sequence[object] = ()) -> list[dict[str, Any]]:
         with self._alone:
@@ -112,8 +123,32 @@ class CardsStore:
 
     def charge(self, who: tuple[str, str], key: str) -> dict[str, Any] | None:
         """The charge with the caller's key, if there is one."""
-        rows = self._rows("select * from charge where merchant = ? and mode = ? and key = ?", (*who, key))
+        rows = self._rows(_CHARGE + "where c.merchant = ? and c.mode = ? and c.key = ?", (*who, key))
         return rows[0] if rows else None
+
+    def begin_approval(
+        self, who: tuple[str, str], key: str, request: dict[str, str], card: dict[str, Any]
+    ) -> dict[str, Any]:
+        """Notes that a charge waits for its buyer's approval."""
+        with self._transaction():
+            self.begin_charge(who, key, request, card)
+            self._run("insert into approval values (?, ?, ?, ?)", (secrets.token_urlsafe(18), *who, key))
+        charge = self.charge(who, key)
+        assert charge is not None
+        return charge
+
+    def charge_to_approve(self, approval: str) -> dict[str, Any] | None:
+        """The charge that an approval is about."""
+        rows = self._rows(_CHARGE + "where a.approval = ?", (approval,))
+        return rows[0] if rows else None
+
+    def end_late_approvals(self, seconds: float) -> None:
+        """Charges that nobody approved in time are refused."""
+        late = self._rows(
+            _CHARGE + "where c.outcome = 'pending' and a.approval is not null and c.made < ?", (time.time() - seconds,)
+        )
+        for one in late:
+            self.finish_charge((one["merchant"], one["mode"]), one["key"], "refused", "not_approved")
 
     def begin_charge(self, who: tuple[str, str], key: str, request: dict[str, str], card: dict[str, Any]) -> None:
         """Notes that a charge is being worked on."""
@@ -140,7 +175,7 @@ class CardsStore:
 
     def charges(self, who: tuple[str, str]) -> list[dict[str, Any]]:
         """All charges, the newest first, at most a thousand."""
-        return self._rows("select * from charge where merchant = ? and mode = ? order by made desc limit 1000", who)
+        return self._rows(_CHARGE + "where c.merchant = ? and c.mode = ? order by c.made desc limit 1000", who)
 
     def first_time(self, who: tuple[str, str], key: str) -> bool:
         """Whether this key meets the card that never answers for the first time."""
@@ -237,6 +272,7 @@ def public_charge(charge: dict[str, Any]) -> dict[str, Any]:
         "key": charge["key"],
         "outcome": charge["outcome"],
         "reason": charge["reason"],
+        "approval": charge["approval"] if charge["outcome"] == "pending" else None,
         "amount": charge["amount"],
         "currency": charge["currency"],
         "text": json.loads(charge["request"])["text"],

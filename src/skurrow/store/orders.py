@@ -37,7 +37,8 @@ class OrderRow:
 
 @dataclass(frozen=True, slots=True)
 class AttemptRow:
-    """One request to a gateway to move money; `id` is the key under which the gateway knows it."""
+    """One request to a gateway to move money; `id` is the key under which the gateway knows it. `approve_at` is where
+    the buyer approves it first, if they do."""
 
     id: UUID
     mode: str
@@ -52,6 +53,7 @@ class AttemptRow:
     closed_at: datetime | None
     ask_at: datetime
     asks: int
+    approve_at: str | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -88,7 +90,7 @@ _ORDER = (
 )
 _ATTEMPT = (
     "select id, mode, order_id, connection_id, currency, amount, state, reason, sealed_token, opened_at,"
-    " closed_at, ask_at, asks from attempts "
+    " closed_at, ask_at, asks, approve_at from attempts "
 )
 
 
@@ -254,9 +256,20 @@ async def close_attempt(
     """Closes an open attempt as `paid` or `refused`; its token is forgotten."""
     await run(
         connection,
-        "update attempts set state = %(state)s, reason = %(reason)s, closed_at = %(at)s, sealed_token = null"
+        "update attempts set state = %(state)s, reason = %(reason)s, closed_at = %(at)s, sealed_token = null,"
+        " approve_at = null"
         " where site_id = %(site)s and id = %(id)s",
         {"site": site_id, "id": attempt_id, "state": state, "reason": reason, "at": at},
+    )
+
+
+async def approve_at(connection: Connection, site_id: UUID, attempt_id: UUID, address: str, ask_at: datetime) -> None:
+    """Where the buyer approves an open attempt, and when its outcome is asked for."""
+    await run(
+        connection,
+        "update attempts set approve_at = %(address)s, ask_at = %(at)s"
+        " where site_id = %(site)s and id = %(id)s and state = 'open'",
+        {"site": site_id, "id": attempt_id, "address": address, "at": ask_at},
     )
 
 

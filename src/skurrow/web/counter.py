@@ -46,6 +46,7 @@ REFUSALS = {
     "lost": "The bank does not take this card any more. Try another card, or ask your bank.",
     "expired": "The bank says this card has expired. Try another card.",
     "card_details": "The card details were not kept long enough. Type the card once more.",
+    "not_approved": "The charge was not approved. Nothing was charged; pay again, or use another card.",
     "not_accepted": "The shop's payment service is not working at the moment. Try again later, or tell the shop.",
     "other": "The bank refused this card and did not say why. Try another card, or ask your bank.",
 }
@@ -362,12 +363,14 @@ class ResumeRequest(_Given):
 
 
 class ProgressView(BaseModel):
-    """How far the order is; `message` is for the buyer, `confirmation` an address once it is paid."""
+    """How far the order is; `message` is for the buyer, `confirmation` an address once it is paid, `approve_at` the
+    page of the gateway where the buyer approves the charge first."""
 
     state: Literal["none", "open", "pending", "refused", "paid"]
     message: str | None = None
     confirmation: str | None = None
     paid_at: datetime | None = None
+    approve_at: str | None = None
 
 
 class Resumed(BaseModel):
@@ -729,4 +732,10 @@ def _progress_view(progress: Progress) -> ProgressView:
     if progress.state == "refused":
         message = REFUSALS.get(progress.reason or "other", REFUSALS["other"])
     where: Any = progress.confirmation and f"/thanks/{progress.confirmation}"
-    return ProgressView(state=progress.state, message=message, confirmation=where, paid_at=progress.paid_at)
+    return ProgressView(
+        state=progress.state,
+        message=message,
+        confirmation=where,
+        paid_at=progress.paid_at,
+        approve_at=progress.approve_at,
+    )

@@ -131,7 +131,7 @@ export function Checkout({ code, fresh }: { code: CheckoutCode; fresh: Counter }
       </Column>
     );
   }
-  const working = phase.kind === "paying" || phase.kind === "finding out";
+  const working = ["paying", "finding out", "approving"].includes(phase.kind);
   const error = problem ? new Refused(problem) : undefined;
   const inAddress = (name: string) => fieldProblem(error, name);
   const wrongField =
@@ -379,6 +379,7 @@ export function Checkout({ code, fresh }: { code: CheckoutCode; fresh: Counter }
           ) : null}
           {problem && !wrongField ? <Aside className="wrong">{problem.detail}</Aside> : null}
         </div>
+        {phase.kind === "approving" ? <Approval address={phase.address} /> : null}
         {quote ? <Later quote={quote} /> : null}
         {quote && !quote.payable ? (
           <Aside>
@@ -407,6 +408,27 @@ export function Checkout({ code, fresh }: { code: CheckoutCode; fresh: Counter }
         </div>
       </form>
     </Column>
+  );
+}
+
+/** The page on which the buyer approves the charge; it is the bank's, in a frame of the gateway's origin. */
+function Approval({ address }: { address: string }) {
+  const frame = useRef<HTMLIFrameElement>(null);
+  useEffect(() => {
+    frame.current?.scrollIntoView({ block: "center" });
+    frame.current?.focus();
+  }, []);
+  return (
+    <Aside role="group" aria-label="Your bank asks you">
+      <strong>Your bank asks you to approve the payment.</strong>
+      Nothing is charged before that. This page goes on by itself.
+      <iframe
+        ref={frame}
+        src={address}
+        title="Approval by your bank"
+        style={{ width: "100%", height: 300, border: 0, display: "block", marginTop: 10 }}
+      />
+    </Aside>
   );
 }
 

@@ -25,6 +25,7 @@ export type Phase =
   | { kind: "form"; refused?: string; nothingCharged?: boolean }
   | { kind: "paying" }
   | { kind: "finding out" }
+  | { kind: "approving"; address: string }
   | { kind: "bought before"; progress: Progress };
 
 function isFresh(code: CheckoutCode, fresh: Counter): boolean {
@@ -58,6 +59,11 @@ export function useVisit(code: CheckoutCode, fresh: Counter) {
           setPhase({ kind: "form", nothingCharged: true });
           return;
         }
+        const address = progress.approve_at;
+        setPhase((now) => {
+          if (!address) return now.kind === "finding out" ? now : { kind: "finding out" };
+          return now.kind === "approving" && now.address === address ? now : { kind: "approving", address };
+        });
       } catch {
         // asked again below
       }

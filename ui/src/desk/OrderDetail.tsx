@@ -31,6 +31,7 @@ const REASONS: Record<string, string> = {
   no_funds: "not enough money in the account",
   lost: "the card was reported lost",
   expired: "the card has expired",
+  not_approved: "the buyer or their bank has not approved it",
   card_details: "the card details had to be typed again",
   not_accepted: "the gateway no longer accepts the key; connect it again under Payments",
   other: "the bank gave no reason",

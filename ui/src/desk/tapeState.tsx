@@ -33,6 +33,7 @@ export const CARDS: readonly (readonly [Card, string])[] = [
   ["no_answer", "silent at first"],
   ["cut", "cut off"],
   ["no_refund", "taking nothing back"],
+  ["approval", "asking the bank"],
 ];
 
 interface State {

@@ -1489,7 +1489,7 @@ export interface components {
             /** Business */
             business?: boolean | null;
             /** Card */
-            card?: ("approved" | "no_funds" | "lost" | "expired" | "slow" | "no_answer" | "cut" | "no_refund") | null;
+            card?: ("approved" | "no_funds" | "lost" | "expired" | "slow" | "no_answer" | "cut" | "no_refund" | "approval") | null;
             /** Country */
             country?: string | null;
             /** Currency */
@@ -2764,9 +2764,12 @@ export interface components {
         };
         /**
          * ProgressView
-         * @description How far the order is; `message` is for the buyer, `confirmation` an address once it is paid.
+         * @description How far the order is; `message` is for the buyer, `confirmation` an address once it is paid, `approve_at` the page
+         *     of the gateway where the buyer approves the charge first.
          */
         ProgressView: {
+            /** Approve At */
+            approve_at?: string | null;
             /** Confirmation */
             confirmation?: string | null;
             /** Message */
@@ -3444,7 +3447,7 @@ export interface components {
              * Card
              * @enum {string}
              */
-            card: "approved" | "no_funds" | "lost" | "expired" | "slow" | "no_answer" | "cut" | "no_refund";
+            card: "approved" | "no_funds" | "lost" | "expired" | "slow" | "no_answer" | "cut" | "no_refund" | "approval";
             /** Country */
             country: string;
             /** Currency */
