@@ -5,10 +5,10 @@ With the refund that was made come its credit note and, if wanted, pieces back i
 
 from __future__ import annotations
 
-import asyncio
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
+from functools import partial
 from typing import Any
 from uuid import UUID
 
@@ -32,10 +32,10 @@ from skurrow.service import papers
 from skurrow.service.configuration import edition_at
 from skurrow.service.context import Context
 from skurrow.service.gateways import gateway_of
+from skurrow.service.recovery import ask_about
 from skurrow.service.refusals import Conflict, NotFound
 from skurrow.store import connections, holds, orders, refunds
-from skurrow.store.connections import Claimed
-from skurrow.store.database import DATABASE_AWAY, Connection, site_transaction, siteless_transaction
+from skurrow.store.database import Connection, site_transaction, siteless_transaction
 from skurrow.store.orders import ChargeRow, EventRow, OrderRow
 from skurrow.store.refunds import RefundRow
 
@@ -194,8 +194,7 @@ async def recover(context: Context, most: int = 20) -> int:
     """Asks about refunds whose outcome nobody knows; returns how many were asked about."""
     async with siteless_transaction(context.pool) as db:
         claimed = await refunds.claim_open_refunds(db, context.now(), most)
-    await asyncio.gather(*(_recover(context, claim) for claim in claimed))
-    return len(claimed)
+    return await ask_about("refund", claimed, partial(_recover_one, context))
 
 
 # -- within -----------------------------------------------------------------------------------------------
@@ -227,17 +226,6 @@ def _reckoned(currency: str, parts: list[Part]) -> Reckoned:
 def _request(row: RefundRow, charge: ChargeRow) -> RefundRequest:
     """The request, the same each time: gateways know the charge by its attempt's key."""
     return RefundRequest(row.id, charge.attempt_id, row.amount, row.currency)
-
-
-async def _recover(context: Context, claim: Claimed) -> None:
-    try:
-        await _recover_one(context, claim.site_id, claim.id)
-    except (NoAnswer, NotAccepted) as error:
-        _log.warning("refund.no_answer", refund=str(claim.id), why=str(error))
-    except DATABASE_AWAY:
-        raise
-    except Exception:
-        _log.exception("refund.not_recovered", refund=str(claim.id))
 
 
 async def _recover_one(context: Context, site_id: UUID, refund_id: UUID) -> None:

@@ -6,8 +6,8 @@ gateway. All of them end in `settle`, which is harmless when repeated.
 
 from __future__ import annotations
 
-import asyncio
 from datetime import timedelta
+from functools import partial
 from uuid import UUID
 
 import structlog
@@ -20,13 +20,13 @@ from skurrow.gateway.protocol import (
     Message,
     NeedsApproval,
     NoAnswer,
-    NotAccepted,
     Outcome,
 )
 from skurrow.service import papers, refunds
 from skurrow.service.configuration import edition_at
 from skurrow.service.context import Context
 from skurrow.service.gateways import gateway_of
+from skurrow.service.recovery import ask_about
 from skurrow.service.refusals import NotFound
 from skurrow.store import connections, holds, orders
 from skurrow.store.connections import Claimed, GatewayEventRow
@@ -99,20 +99,7 @@ async def recover(context: Context, most: int = 20) -> int:
     """
     async with siteless_transaction(context.pool) as db:
         claimed = await orders.claim_open_attempts(db, context.now(), most)
-    await asyncio.gather(*(_recover(context, claim) for claim in claimed))
-    return len(claimed)
-
-
-async def _recover(context: Context, claim: Claimed) -> None:
-    """One of them; whatever is wrong with it does not keep the others waiting."""
-    try:
-        await _recover_one(context, claim.site_id, claim.id)
-    except (NoAnswer, NotAccepted) as error:
-        _log.warning("attempt.no_answer", attempt=str(claim.id), why=str(error))
-    except DATABASE_AWAY:
-        raise
-    except Exception:
-        _log.exception("attempt.not_recovered", attempt=str(claim.id))
+    return await ask_about("attempt", claimed, partial(_recover_one, context))
 
 
 async def _recover_one(context: Context, site_id: UUID, attempt_id: UUID) -> None:
