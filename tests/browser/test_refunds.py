@@ -100,3 +100,16 @@ def test_the_promised_days_stand_on_the_product_and_at_the_order(
     go(desk, workshop, "products/coptic-kit")
     desk.get_by_role("textbox", name="Days to give it back").fill("")
     expect(desk.get_by_text(re.compile(r"^Saved \d\d:\d\d in the draft"))).to_be_visible()
+
+
+def test_a_dispute_is_shown_at_the_order_as_soon_as_the_gateway_tells_of_it(
+    desk: Page, workshop: Running, buyer: BrowserContext, email: str
+) -> None:
+    bought(buyer, workshop, email, "disputed")
+    open_order(desk, workshop, email)
+    expect(desk.get_by_text("The buyer disputes EUR 48.00 at their bank", exact=True)).to_be_visible(timeout=15_000)
+    desk.get_by_role("button", name="Give money back").click()
+    desk.get_by_role("button", name="Everything that is left").click()
+    desk.get_by_role("button", name="Give back EUR 48.00").click()
+    desk.get_by_role("button", name="Give it back").click()
+    expect(desk.get_by_text("The buyer has disputed this charge at their bank")).to_be_visible()

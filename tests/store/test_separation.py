@@ -12,9 +12,11 @@ from PIL import Image
 from psycopg import errors, sql
 
 from skurrow.core.refunds import Asked
+from skurrow.gateway.protocol import Dispute
 from skurrow.run.cluster import Cluster
 from skurrow.service import (
     books,
+    disputes,
     gateways,
     members,
     pictures,
@@ -36,7 +38,7 @@ SITE_TABLES = [
     *("sites", "members", "part_revisions", "releases", "addresses", "connections"),
     *("gateway_events", "orders", "attempts", "charges", "events", "invitations", "mails"),
     *("site_texts", "stock_levels", "stock_holds", "stock_counts", "coupon_counts", "coupon_uses", "pictures"),
-    *("tax_number_checks", "number_series", "papers", "refunds", "clearings", "reconciliations"),
+    *("tax_number_checks", "number_series", "papers", "refunds", "clearings", "reconciliations", "disputes"),
 ]
 
 
@@ -75,6 +77,9 @@ async def test_without_a_site_the_application_sees_nothing_and_with_another_neit
     (order,) = (await books.page(shop.context, shop.site_id, "test", None, "")).orders
     asked = [Asked(0, "1.00")]
     await refunds.refund(shop.context, shop.site_id, None, "test", order.code, uuid.uuid4(), asked, "1.00")
+    story = await books.story(shop.context, shop.site_id, "test", order.code)
+    told = Dispute("d", "open", 100, "EUR", "other", shop.clock())
+    await disputes.record(shop.context, shop.site_id, story.attempts[0].id, told)
     (connection,) = await gateways.connected(shop.context, shop.site_id)
     await reconciling.compare(shop.context, shop.site_id, connection.id)
     await releases.release(shop.context, shop.site_id, None, 1)

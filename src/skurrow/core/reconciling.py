@@ -13,9 +13,10 @@ from typing import Literal, NamedTuple
 
 
 class Booked(NamedTuple):
-    """One movement: of a charge or a refund, by its key, in minor units; `order` is its code, where we know it."""
+    """One movement: of a charge, a refund or a lost dispute, by its key, in minor units; `order` is its code, where we
+    know it."""
 
-    kind: Literal["charge", "refund"]
+    kind: Literal["charge", "refund", "dispute"]
     key: str
     amount: int
     currency: str

@@ -157,7 +157,9 @@ Count = Annotated[int, Field(ge=1, le=1_000_000_000)]
 Stock = Annotated[int, Field(ge=0, le=1_000_000_000)]
 
 
-CardBehaviour = Literal["approved", "no_funds", "lost", "expired", "slow", "no_answer", "cut", "no_refund", "approval"]
+CardBehaviour = Literal[
+    "approved", "no_funds", "lost", "expired", "slow", "no_answer", "cut", "no_refund", "approval", "disputed"
+]
 """How a stand-in buyer's card behaves."""
 
 

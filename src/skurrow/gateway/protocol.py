@@ -146,6 +146,19 @@ class Message:
 
 
 @dataclass(frozen=True, slots=True)
+class Dispute:
+    """A buyer has questioned a charge at their bank. `lost` means that the money has gone back; `at` is when this state
+    began."""
+
+    reference: str
+    state: Literal["open", "won", "lost"]
+    amount: int
+    currency: str
+    reason: Literal["not_recognised", "not_received", "not_as_described", "other"]
+    at: datetime
+
+
+@dataclass(frozen=True, slots=True)
 class GatewayEvent:
     """What a message says: what became of the charge with `key`, or of its refund with the key `refund`, if it is about
     one of ours."""
@@ -155,13 +168,15 @@ class GatewayEvent:
     outcome: Outcome | None
     refund: UUID | None = None
     refund_outcome: RefundOutcome | None = None
+    dispute: Dispute | None = None
 
 
 @dataclass(frozen=True, slots=True)
 class Entry:
-    """One movement of money in the gateway's own books; `key` is ours (of a charge or a refund), where it is one."""
+    """One movement of money in the gateway's own books; `key` is ours (of a charge or a refund), where it is one. A
+    dispute moves money when it is lost."""
 
-    kind: Literal["charge", "refund"]
+    kind: Literal["charge", "refund", "dispute"]
     key: UUID | None
     reference: str
     amount: int

@@ -19,6 +19,7 @@ from skurrow.gateway.protocol import (
     Approved,
     ChargeRequest,
     Credentials,
+    Dispute,
     Entry,
     ForgedEvent,
     GatewayEvent,
@@ -137,6 +138,8 @@ class StandInCards:
             key = UUID(data["key"])
         except (KeyError, ValueError, TypeError):  # a charge that Skurrow did not make
             return GatewayEvent(kind, None, None)
+        if kind.startswith("dispute."):
+            return GatewayEvent(kind, key, None, dispute=_dispute(data["dispute"]))
         if kind == "charge.refunded":
             return _refund_event(kind, key, data)
         if kind not in {"charge.approved", "charge.refused"}:
@@ -231,3 +234,9 @@ def _entry(one: dict[str, Any]) -> Entry:
         key = None
     amount = parse_amount(one["amount"], one["currency"])
     return Entry(one["kind"], key, one["id"], amount, one["currency"], datetime.fromisoformat(one["at"]))
+
+
+def _dispute(one: dict[str, Any]) -> Dispute:
+    amount = parse_amount(one["amount"], one["currency"])
+    at = datetime.fromisoformat(one["at"])
+    return Dispute(one["id"], one["outcome"], amount, one["currency"], one["reason"], at)

@@ -10,9 +10,10 @@ from psycopg import errors
 from skurrow.gateway.protocol import Mode
 from skurrow.service.context import Context
 from skurrow.service.refusals import Conflict, NotFound
-from skurrow.store import clearings, orders, papers, refunds
+from skurrow.store import clearings, disputes, orders, papers, refunds
 from skurrow.store.clearings import Clearing
 from skurrow.store.database import site_transaction
+from skurrow.store.disputes import DisputeRow
 from skurrow.store.orders import AttemptRow, ChargeRow, EventRow, OrderRow
 from skurrow.store.papers import PaperRow
 from skurrow.store.refunds import RefundRow
@@ -41,6 +42,7 @@ class OrderStory:
     events: list[EventRow]
     papers: list[PaperRow]
     refunds: list[RefundRow]
+    disputes: list[DisputeRow]
 
 
 async def page(context: Context, site_id: UUID, mode: Mode, before: UUID | None, search: str) -> OrderPage:
@@ -65,6 +67,7 @@ async def story(context: Context, site_id: UUID, mode: Mode, code: str) -> Order
             await orders.events_of(db, site_id, mode, order.id),
             await papers.papers_of(db, site_id, mode, order.id),
             await refunds.refunds_of(db, site_id, mode, order.id),
+            await disputes.disputes_of(db, site_id, mode, order.id),
         )
 
 

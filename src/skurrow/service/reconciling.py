@@ -106,21 +106,27 @@ async def _differences(
     db: Connection, site_id: UUID, row: ConnectionRow, since: datetime, until: datetime, theirs: list[Entry]
 ) -> list[Difference]:
     ours = await reconciliations.booked_in(db, site_id, row.mode, row.id, since, until)
-    keys = [one.key for one in theirs if one.key is not None]
+    keys = [_key(one) for one in theirs]
     ours += [
         one
         for one in await reconciliations.booked_as(db, site_id, row.mode, row.id, keys)
         if all((one.kind, one.key) != (known.kind, known.key) for known in ours)
     ]
-    waiting = {(one.kind, str(one.key)) for one in ours if not one.settled}
+    waiting = {(one.kind, one.key) for one in ours if not one.settled}
     there = [
-        Booked(one.kind, str(one.key) if one.key else one.reference, one.amount, one.currency)
+        Booked(one.kind, _key(one), one.amount, one.currency)
         for one in theirs
-        if (one.kind, str(one.key)) not in waiting  # recovery asks about it, and settles it
+        if (one.kind, _key(one)) not in waiting  # recovery asks about it, and settles it
     ]
     return compared([_booked(one) for one in ours if one.settled], there)
 
 
 def _booked(row: BookedRow) -> Booked:
-    kind: Literal["charge", "refund"] = "charge" if row.kind == "charge" else "refund"
-    return Booked(kind, str(row.key), row.amount, row.currency, row.code)
+    kinds: dict[str, Literal["charge", "refund", "dispute"]]
+    kinds = {"charge": "charge", "refund": "refund", "dispute": "dispute"}
+    return Booked(kinds[row.kind], row.key, row.amount, row.currency, row.code)
+
+
+def _key(entry: Entry) -> str:
+    """Our key or, where it is none of ours, the gateway's own name."""
+    return str(entry.key) if entry.key is not None else entry.reference

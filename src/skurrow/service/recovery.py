@@ -16,7 +16,8 @@ _log = structlog.get_logger()
 
 
 async def ask_about(what: str, claimed: list[Claimed], one: Callable[[UUID, UUID], Awaitable[None]]) -> int:
-    """Asks about each that was claimed, by its site and id; returns how many they were. `what` names them in the log."""
+    """Asks about each that was claimed, by its site and id; returns how many they were. `what` is
+    what the log calls them."""
     await asyncio.gather(*(_ask(what, claim, one) for claim in claimed))
     return len(claimed)
 

@@ -22,7 +22,7 @@ from skurrow.gateway.protocol import (
     NoAnswer,
     Outcome,
 )
-from skurrow.service import papers, refunds
+from skurrow.service import disputes, papers, refunds
 from skurrow.service.configuration import edition_at
 from skurrow.service.context import Context
 from skurrow.service.gateways import gateway_of
@@ -173,6 +173,8 @@ async def _handle_event(context: Context, claim: Claimed) -> None:
             done = await settle(context, claim.site_id, event.key, event.outcome)
         elif event.refund_outcome is not None and event.refund is not None:
             done = await refunds.settle(context, claim.site_id, event.refund, event.refund_outcome)
+        elif event.dispute is not None and event.key is not None:
+            done = await disputes.record(context, claim.site_id, event.key, event.dispute)
         if event.kind == "charge.refunded" and event.key is not None and done in ("unknown", "no charge of ours"):
             done = await _refunded_elsewhere(context, claim.site_id, event.key)
     async with site_transaction(context.pool, claim.site_id) as db:

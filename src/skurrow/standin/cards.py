@@ -54,6 +54,8 @@ CARDS = (
     Card("9600246810126403", "No answer", "no_answer",
          "The first request is never answered and does nothing; the same one sent again is approved."),
     Card("9700246810127400", "Cut off", "cut", "Approved, but the connection is cut before the answer arrives."),
+    Card("9850246810128505", "Disputes", "disputed",
+         "Approved; the buyer then disputes the charge at their bank."),
     Card("9800246810128407", "Takes nothing back", "no_refund", "Approved; every refund of it is refused."),
 )  # fmt: skip
 
@@ -83,6 +85,12 @@ class RefundBody(_Body):
     """A refund of part or all of a charge."""
 
     amount: Annotated[str, Field(pattern=_AMOUNT.pattern)]
+
+
+class DecisionBody(_Body):
+    """How a dispute is decided, for the merchant."""
+
+    outcome: Annotated[str, Field(pattern="^(won|lost)$")]
 
 
 class AddressBody(_Body):
@@ -253,6 +261,8 @@ def make_app(
         )
         if card["behaviour"] == "cut":
             await _cut(request)
+        if card["behaviour"] == "disputed":
+            store.open_dispute(who, charge)
         await troubles(who).after(request)
         return public_charge(charge)
 
@@ -309,6 +319,18 @@ def make_app(
             charge = store.charge_to_approve(approval)
         page = _PAGES.get_template("approval.html").render(charge=charge, approval=approval)
         return HTMLResponse(page, 200 if charge else 404, {"Cache-Control": "no-store"})
+
+    @app.get("/disputes")
+    def disputes(who: Caller) -> list[dict[str, Any]]:
+        return store.disputes(who)
+
+    @app.put("/disputes/{dispute}")
+    def decide_dispute(dispute: str, body: DecisionBody, who: Caller) -> dict[str, Any]:
+        """Decides an open dispute, as the bank would."""
+        found = store.decide_dispute(who, dispute, body.outcome)
+        if found is None:
+            raise HTTPException(404, "There is no open dispute of this name.")
+        return found
 
     @app.get("/fields")
     def fields(merchant: str, mode: str, parent: str, colour: str = "#2F4858", card: str | None = None) -> HTMLResponse:

@@ -32,6 +32,10 @@ create table if not exists approval (
   approval text primary key, merchant text not null, mode text not null, key text not null,
   unique (merchant, mode, key)
 );
+create table if not exists dispute (
+  id text primary key, merchant text not null, mode text not null, charge_key text not null,
+  outcome text not null check (outcome in ('open', 'won', 'lost')), made real not null, decided real
+);
 create table if not exists unanswered (
   merchant text not null, mode text not null, key text not null, primary key (merchant, mode, key)
 );
@@ -203,6 +207,45 @@ class CardsStore:
                 self._note_event(who, "charge.refunded", {**public_charge(charge), "refund": refund})
         return refund
 
+    def open_dispute(self, who: tuple[str, str], charge: dict[str, Any]) -> None:
+        """The buyer of a charge disputes it, once; the event about it is noted."""
+        with self._transaction():
+            if any(one["charge_key"] == charge["key"] for one in self._disputes(who)):
+                return
+            name = uuid.uuid4().hex
+            self._run(
+                "insert into dispute values (?, ?, ?, ?, 'open', ?, null)", (name, *who, charge["key"], time.time())
+            )
+            self._tell_dispute(who, name, "dispute.opened")
+
+    def disputes(self, who: tuple[str, str]) -> list[dict[str, Any]]:
+        """All disputes, the newest first."""
+        return [_public_dispute(one) for one in self._disputes(who)]
+
+    def decide_dispute(self, who: tuple[str, str], name: str, outcome: str) -> dict[str, Any] | None:
+        """Decides an open dispute and notes the event about it; None if there is no such."""
+        with self._transaction():
+            touched = self._run(
+                "update dispute set outcome = ?, decided = ? where merchant = ? and mode = ? and id = ?"
+                " and outcome = 'open'",
+                (outcome, time.time(), *who, name),
+            )
+            return self._tell_dispute(who, name, f"dispute.{outcome}") if touched else None
+
+    def _disputes(self, who: tuple[str, str]) -> list[dict[str, Any]]:
+        return self._rows(
+            "select d.*, c.amount, c.currency from dispute d join charge c on c.merchant = d.merchant"
+            " and c.mode = d.mode and c.key = d.charge_key where d.merchant = ? and d.mode = ? order by d.made desc",
+            who,
+        )
+
+    def _tell_dispute(self, who: tuple[str, str], name: str, kind: str) -> dict[str, Any]:
+        (row,) = (one for one in self._disputes(who) if one["id"] == name)
+        charge = self.charge(who, row["charge_key"])
+        assert charge is not None
+        self._note_event(who, kind, {**public_charge(charge), "dispute": _public_dispute(row)})
+        return _public_dispute(row)
+
     def entries(self, who: tuple[str, str], since: float, until: float, skip: int, most: int) -> list[dict[str, Any]]:
         """Money that moved, charges and refunds, by the time at which it did."""
         rows = self._rows(
@@ -211,8 +254,11 @@ class CardsStore:
             " union all select 'refund', r.key, r.id, r.amount, c.currency, r.made from refund r join charge c"
             " on c.merchant = r.merchant and c.mode = r.mode and c.key = r.charge_key"
             " where r.merchant = ? and r.mode = ? and r.outcome = 'made' and r.made >= ? and r.made < ?"
+            " union all select 'dispute', null, d.id, c.amount, c.currency, d.decided from dispute d join charge c"
+            " on c.merchant = d.merchant and c.mode = d.mode and c.key = d.charge_key"
+            " where d.merchant = ? and d.mode = ? and d.outcome = 'lost' and d.decided >= ? and d.decided < ?"
             " order by made, id limit ? offset ?",
-            (*who, since, until, *who, since, until, most, skip),
+            (*who, since, until, *who, since, until, *who, since, until, most, skip),
         )
         stamp = "%Y-%m-%dT%H:%M:%SZ"
         return [{**row, "at": time.strftime(stamp, time.gmtime(row.pop("made")))} for row in rows]
@@ -279,6 +325,19 @@ def public_charge(charge: dict[str, Any]) -> dict[str, Any]:
         "card": {"ending": charge["ending"], "expires": charge["expires"]},
         "mode": charge["mode"],
         "at": time.strftime("%Y-%m-%dT%H:%M:%SZ", time.gmtime(charge["made"])),
+    }
+
+
+def _public_dispute(dispute: dict[str, Any]) -> dict[str, Any]:
+    at = dispute["decided"] or dispute["made"]
+    return {
+        "id": dispute["id"],
+        "charge": dispute["charge_key"],
+        "outcome": dispute["outcome"],
+        "reason": "not_recognised",
+        "amount": dispute["amount"],
+        "currency": dispute["currency"],
+        "at": time.strftime("%Y-%m-%dT%H:%M:%SZ", time.gmtime(at)),
     }
 
 

@@ -32,7 +32,7 @@ class BookedRow:
     """A movement of money in our books; `settled` is False for what is still asked about."""
 
     kind: str
-    key: UUID
+    key: str
     amount: int
     currency: str
     code: str
@@ -45,19 +45,25 @@ _BOOKED = """
     select id from connections where site_id = %(site)s and mode = %(mode)s
       and (adapter, merchant) = (select adapter, merchant from connections where site_id = %(site)s and id = %(id)s)
   ), booked as (
-    select 'charge' as kind, c.attempt_id as key, c.amount, c.currency, o.code, c.charged_at as at, true as settled
+    select 'charge' as kind, c.attempt_id::text as key, c.amount, c.currency, o.code, c.charged_at as at,
+      true as settled
     from charges c join orders o on o.site_id = c.site_id and o.mode = c.mode and o.id = c.order_id
     where c.site_id = %(site)s and c.mode = %(mode)s and c.connection_id in (select id from mine)
     union all
-    select 'charge', a.id, a.amount, a.currency, o.code, null, false
+    select 'charge', a.id::text, a.amount, a.currency, o.code, null, false
     from attempts a join orders o on o.site_id = a.site_id and o.mode = a.mode and o.id = a.order_id
     where a.site_id = %(site)s and a.mode = %(mode)s and a.state = 'open' and a.connection_id in (select id from mine)
     union all
-    select 'refund', r.id, r.amount, r.currency, o.code, r.made_at, r.state = 'made'
+    select 'refund', r.id::text, r.amount, r.currency, o.code, r.made_at, r.state = 'made'
     from refunds r join orders o on o.site_id = r.site_id and o.mode = r.mode and o.id = r.order_id
       join charges c on c.id = r.charge_id
     where r.site_id = %(site)s and r.mode = %(mode)s and r.state <> 'refused'
       and c.connection_id in (select id from mine)
+    union all
+    select 'dispute', d.gateway_reference, d.amount, d.currency, o.code, d.decided_at, true
+    from disputes d join orders o on o.site_id = d.site_id and o.mode = d.mode and o.id = d.order_id
+      join charges c on c.id = d.charge_id
+    where d.site_id = %(site)s and d.mode = %(mode)s and d.state = 'lost' and c.connection_id in (select id from mine)
   )
   select kind, key, amount, currency, code, at, settled from booked
 """
@@ -76,7 +82,7 @@ async def booked_in(
 
 
 async def booked_as(
-    connection: Connection, site_id: UUID, mode: str, connection_id: UUID, keys: list[UUID]
+    connection: Connection, site_id: UUID, mode: str, connection_id: UUID, keys: list[str]
 ) -> list[BookedRow]:
     """What our books hold under keys, whenever it was, and what is still asked about."""
     return await rows(

@@ -64,6 +64,9 @@ export function OrderDetail({ code, mode, orderCode }: { code: string; mode: Mod
           It is asked again by itself{open.asks ? ` (${open.asks} so far)` : ""}. Nothing is charged twice.
         </Notice>
       ) : null}
+      {found.disputes.map((one) => (
+        <Disputed key={one.reference} of={one} />
+      ))}
       <Bought found={found} />
       <Buyer of={found.buyer} />
       <Charges found={found} />
@@ -81,6 +84,39 @@ export function OrderDetail({ code, mode, orderCode }: { code: string; mode: Mod
         </Story>
       </Section>
     </Body>
+  );
+}
+
+const QUESTIONED: Record<string, string> = {
+  not_recognised: "they do not recognise it",
+  not_received: "they say that nothing came",
+  not_as_described: "they say that it is not what was promised",
+  other: "the bank gives no reason",
+};
+
+/** What the buyer has questioned at their bank, and how that was decided. */
+function Disputed({ of }: { of: Schemas["DisputeView"] }) {
+  const money = `${of.currency} ${of.amount}`;
+  const why = QUESTIONED[of.reason] ?? of.reason;
+  if (of.state === "won")
+    return (
+      <Notice kind="information" title={`The dispute about ${money} was decided for you`}>
+        The money stays where it is. Decided {date(of.decided_at ?? of.opened_at)}.
+      </Notice>
+    );
+  return (
+    <Notice
+      kind={of.state === "open" ? "attention" : "error"}
+      title={
+        of.state === "open"
+          ? `The buyer disputes ${money} at their bank`
+          : `The dispute about ${money} was lost: the money has gone back`
+      }
+    >
+      {of.state === "open"
+        ? `Since ${date(of.opened_at)}: ${why}. Answer it at the gateway, where it is called ${of.reference}. Until it is decided nothing can be given back here.`
+        : `Decided ${date(of.decided_at ?? of.opened_at)}: ${why}.`}
+    </Notice>
   );
 }
 
@@ -258,6 +294,12 @@ function inWords(event: Schemas["EventView"]): string {
       return `${body.currency} ${body.amount} was charged.`;
     case "order.paid":
       return "The order is paid.";
+    case "dispute.opened":
+      return `The buyer disputes ${body.currency} ${body.amount} at their bank.`;
+    case "dispute.won":
+      return `The dispute about ${body.currency} ${body.amount} was decided for the shop.`;
+    case "dispute.lost":
+      return `The dispute about ${body.currency} ${body.amount} was lost; the money has gone back.`;
     case "refund.asked":
       return `The gateway was asked to give back ${body.currency} ${body.amount}.`;
     case "refund.made":

@@ -34,6 +34,7 @@ export const CARDS: readonly (readonly [Card, string])[] = [
   ["cut", "cut off"],
   ["no_refund", "taking nothing back"],
   ["approval", "asking the bank"],
+  ["disputed", "disputed later"],
 ];
 
 interface State {

@@ -14,6 +14,7 @@ from skurrow.core.papers import Paper, PaperKind
 from skurrow.core.refunds import Asked
 from skurrow.service import addresses, books, paper_ubl, papers, refunds
 from skurrow.service.place_names import place_name
+from skurrow.store.disputes import DisputeRow
 from skurrow.store.orders import OrderRow
 from skurrow.store.refunds import RefundRow
 from skurrow.web.access import Configuring, Means, Selling, Site
@@ -117,6 +118,18 @@ class RefundView(BaseModel):
     reference: str | None
 
 
+class DisputeView(BaseModel):
+    """What a buyer questions at their bank; `lost` means that the money has gone back to them."""
+
+    state: Literal["open", "won", "lost"]
+    amount: str
+    currency: str
+    reason: str
+    reference: str
+    opened_at: datetime
+    decided_at: datetime | None
+
+
 class OrderView(OrderSummary):
     """An order with everything that belongs to it; `quote` as it was computed when it was placed."""
 
@@ -131,6 +144,7 @@ class OrderView(OrderSummary):
     events: list[EventView]
     papers: list[PaperView]
     refunds: list[RefundView]
+    disputes: list[DisputeView]
 
 
 class TestBookView(BaseModel):
@@ -276,6 +290,7 @@ async def show_order(mode: ModeName, code: str, at: Site, context: Means) -> Ord
         events=[EventView(kind=e.kind, at=e.at, body=e.body) for e in story.events],
         papers=[_paper(papers.of_row(row)) for row in story.papers],
         refunds=[_refund(row) for row in story.refunds],
+        disputes=[_dispute(row) for row in story.disputes],
     )
 
 
@@ -346,6 +361,20 @@ def _refund(row: RefundRow) -> RefundView:
             "opened_at": row.opened_at,
             "closed_at": row.closed_at,
             "reference": row.gateway_reference,
+        }
+    )
+
+
+def _dispute(row: DisputeRow) -> DisputeView:
+    return DisputeView.model_validate(
+        {
+            "state": row.state,
+            "amount": format_amount(row.amount, row.currency),
+            "currency": row.currency,
+            "reason": row.reason,
+            "reference": row.gateway_reference,
+            "opened_at": row.opened_at,
+            "decided_at": row.decided_at,
         }
     )
 

@@ -132,7 +132,7 @@ class BookDifference(BaseModel):
     """What differs: only at the gateway, only in our books, or by its amount."""
 
     code: Literal["only_there", "only_here", "amount"]
-    kind: Literal["charge", "refund"]
+    kind: Literal["charge", "refund", "dispute"]
     key: str
     currency: str
     ours: str | None

@@ -1420,7 +1420,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "charge" | "refund";
+            kind: "charge" | "refund" | "dispute";
             /** Order */
             order: string | null;
             /** Ours */
@@ -1489,7 +1489,7 @@ export interface components {
             /** Business */
             business?: boolean | null;
             /** Card */
-            card?: ("approved" | "no_funds" | "lost" | "expired" | "slow" | "no_answer" | "cut" | "no_refund" | "approval") | null;
+            card?: ("approved" | "no_funds" | "lost" | "expired" | "slow" | "no_answer" | "cut" | "no_refund" | "approval" | "disputed") | null;
             /** Country */
             country?: string | null;
             /** Currency */
@@ -1833,6 +1833,32 @@ export interface components {
             before: string | null;
             /** What */
             what: string;
+        };
+        /**
+         * DisputeView
+         * @description What a buyer questions at their bank; `lost` means that the money has gone back to them.
+         */
+        DisputeView: {
+            /** Amount */
+            amount: string;
+            /** Currency */
+            currency: string;
+            /** Decided At */
+            decided_at: string | null;
+            /**
+             * Opened At
+             * Format: date-time
+             */
+            opened_at: string;
+            /** Reason */
+            reason: string;
+            /** Reference */
+            reference: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "open" | "won" | "lost";
         };
         /**
          * DraftBackRequest
@@ -2335,6 +2361,8 @@ export interface components {
             created_at: string;
             /** Currency */
             currency: string;
+            /** Disputes */
+            disputes: components["schemas"]["DisputeView"][];
             /** Email */
             email: string;
             /** Events */
@@ -2764,8 +2792,8 @@ export interface components {
         };
         /**
          * ProgressView
-         * @description How far the order is; `message` is for the buyer, `confirmation` an address once it is paid, `approve_at` the page
-         *     of the gateway where the buyer approves the charge first.
+         * @description How far the order is; `message` is for the buyer, `confirmation` an address once it is paid, `approve_at` the
+         *     page of the gateway where the buyer approves the charge first.
          */
         ProgressView: {
             /** Approve At */
@@ -3447,7 +3475,7 @@ export interface components {
              * Card
              * @enum {string}
              */
-            card: "approved" | "no_funds" | "lost" | "expired" | "slow" | "no_answer" | "cut" | "no_refund" | "approval";
+            card: "approved" | "no_funds" | "lost" | "expired" | "slow" | "no_answer" | "cut" | "no_refund" | "approval" | "disputed";
             /** Country */
             country: string;
             /** Currency */

@@ -44,6 +44,7 @@ begin
   delete from papers where site_id = site and mode = 'test';
   delete from number_series where site_id = site and mode = 'test';
   delete from refunds where site_id = site and mode = 'test';
+  delete from disputes where site_id = site and mode = 'test';
   delete from events where site_id = site and mode = 'test';
   delete from charges where site_id = site and mode = 'test';
   delete from attempts where site_id = site and mode = 'test';

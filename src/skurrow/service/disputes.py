@@ -1,0 +1,55 @@
+"""Recording what a gateway tells of disputes, in any order and any number of times."""
+
+from __future__ import annotations
+
+from uuid import UUID
+
+from skurrow.core.money import format_amount
+from skurrow.gateway.protocol import Dispute
+from skurrow.service.context import Context
+from skurrow.store import disputes, orders
+from skurrow.store.database import site_transaction
+from skurrow.store.disputes import DisputeRow
+from skurrow.store.orders import EventRow
+
+
+async def record(context: Context, site_id: UUID, attempt_id: UUID, told: Dispute) -> str:
+    """Records a dispute of the charge that an attempt made; returns what was done, in a word."""
+    async with site_transaction(context.pool, site_id) as db:
+        attempt = await orders.attempt(db, site_id, attempt_id)
+        if attempt is None:
+            return "no charge of ours"
+        await orders.order_by_id(db, site_id, attempt.mode, attempt.order_id, lock=True)
+        charges = await orders.charges_of(db, site_id, attempt.mode, attempt.order_id)
+        charge = next((one for one in charges if one.attempt_id == attempt_id), None)
+        if charge is None:
+            return "no charge of ours"
+        known = await disputes.dispute_called(db, site_id, charge.id, told.reference)
+        if known is not None and (known.state != "open" or told.state == "open"):
+            return "known"
+        if known is not None:
+            await disputes.decide_dispute(db, site_id, known.id, told.state, told.at)
+        else:
+            row = DisputeRow(
+                id=context.new_id(),
+                mode=attempt.mode,
+                order_id=attempt.order_id,
+                charge_id=charge.id,
+                gateway_reference=told.reference,
+                currency=told.currency,
+                amount=told.amount,
+                reason=told.reason,
+                state=told.state,
+                opened_at=told.at,
+                decided_at=None if told.state == "open" else told.at,
+            )
+            await disputes.add_dispute(db, site_id, row)
+        body = {
+            "reference": told.reference,
+            "amount": format_amount(told.amount, told.currency),
+            "currency": told.currency,
+        }
+        kind = "dispute.opened" if told.state == "open" else f"dispute.{told.state}"
+        event = EventRow(context.new_id(), attempt.mode, attempt.order_id, kind, body, context.now())
+        await orders.add_event(db, site_id, event)
+    return kind
