@@ -45,7 +45,7 @@ DESK = [
     *("routes", "rehearsals", "orders/test", "orders/live", "release", "release/history", "people", "site", "nowhere"),
     *("stand-in-buyers", "stand-in-buyers/nobody", "checkouts/kit?preview=phone", "checkouts/kit?preview=desktop"),
     *("products/paper-parcel", "products/first-book", "products/evening-bench?price=bench-taste"),
-    *("delivery", "tax-report?book=test", "tax-report?book=live"),
+    *("delivery", "papers", "tax-report?book=test", "tax-report?book=live"),
     *("coupons", "coupons/new", "coupons/nothing", "currencies", "products-csv", "site-file"),
     *("products/coptic-kit?beside=hamburg,london", "products/coptic-kit?buyer=real"),
 ]

@@ -20,8 +20,9 @@ from saxonche import PySaxonProcessor
 from skurrow.core.edition import Edition
 from skurrow.core.money import MINOR_UNITS
 from skurrow.core.order import read_order
-from skurrow.core.papers import InNational, Paper, Payment, Sold, paper
+from skurrow.core.papers import InNational, Paper, Payment, Sold, credit_note, paper
 from skurrow.core.quote import quote
+from skurrow.core.refunds import Asked, refund, sold
 from skurrow.service import paper_ubl
 from tests.core.sites import edition as edition_with
 
@@ -31,8 +32,8 @@ _CAC = "{urn:oasis:names:specification:ubl:schema:xsd:CommonAggregateComponents-
 
 
 @cache
-def _schema() -> etree.XMLSchema:
-    return etree.XMLSchema(etree.parse(_UBL / "maindoc" / "UBL-Invoice-2.1.xsd"))
+def _schema(name: str = "Invoice") -> etree.XMLSchema:
+    return etree.XMLSchema(etree.parse(_UBL / "maindoc" / f"UBL-{name}-2.1.xsd"))
 
 
 @cache
@@ -150,6 +151,28 @@ def test_exempt_sellers_tests_and_tax_in_national_currency() -> None:
     assert [one.findtext(f"{_CBC}TaxAmount") for one in xml.findall(f"{_CAC}TaxTotal")][1] == "9.07"
 
 
+@pytest.mark.parametrize("case", ["one-stop shop", "goods and lessons to a business", "export and digital"])
+def test_credit_notes_keep_the_schema_and_the_rules(case: str) -> None:
+    items, country, buyer, categories = CASES[case]
+    where = edition()
+    original = made(where, items, country, **buyer)
+    asked = {
+        "at": datetime(2026, 11, 24, 10, tzinfo=UTC),
+        "currency": "EUR",
+        "items": items,
+        "delivery": "post",
+        "buyer": {"country": country, **buyer},
+    }
+    found = quote(where, read_order(asked)).as_json()
+    wanted = [Asked(0, "7.77"), Asked(1, found["lines"][1]["total"]), Asked(None, found["delivery"]["total"])]
+    parts = [part.as_json("EUR") for part in refund(sold(where, found, []), wanted, "EUR")]
+    payment = Payment(on=date(2026, 11, 25), way="card ending in 1409", reference="ch_1")
+    note = credit_note(original, "C-2026-00001", parts, payment, None)
+    document = _check(note, categories, "CreditNote")
+    assert document.findtext(f"{_CBC}CreditNoteTypeCode") == "381"
+    assert document.findtext(f"{_CAC}BillingReference/{_CAC}InvoiceDocumentReference/{_CBC}ID") == original.number
+
+
 def test_a_wrong_amount_is_found() -> None:
     """Else the rules would prove nothing: a payable amount that is off breaks BR-CO-16, a wrong sum BR-CO-10."""
     xml = paper_ubl.write(made(edition(), [KIT], "NL"))
@@ -176,10 +199,10 @@ def test_what_the_norm_cannot_say_is_said() -> None:
     assert "tax number" in (paper_ubl.why_not(unnamed) or "")
 
 
-def _check(found: Paper, categories: set[str]) -> etree._Element:
+def _check(found: Paper, categories: set[str], schema: str = "Invoice") -> etree._Element:
     xml = paper_ubl.write(found)
     document = etree.fromstring(xml)
-    assert _schema().validate(document), _schema().error_log
+    assert _schema(schema).validate(document), _schema(schema).error_log
     assert broken_rules(xml) == []
     totals = document.find(f"{_CAC}LegalMonetaryTotal")
     subtotals = document.findall(f"{_CAC}TaxTotal/{_CAC}TaxSubtotal")

@@ -81,10 +81,16 @@ async def in_national(db: Connection, needed: Needed) -> InNational | None:
         parts.append(found)
     own, national = parts
     rate = (national.rate / own.rate).quantize(Decimal("0.000001"), ROUND_HALF_UP)
-    smallest = Decimal(1).scaleb(-MINOR_UNITS[needed.national])
-    tax = (Decimal(needed.tax_total) * rate).quantize(smallest, ROUND_HALF_UP)
     day = min(own.day, national.day)
-    return InNational(currency=needed.national, rate=f"{rate:f}", on=day, source=SOURCE, tax_total=f"{tax:f}")
+    told = InNational(currency=needed.national, rate=f"{rate:f}", on=day, source=SOURCE, tax_total="0")
+    return at_the_same_rate(told, Decimal(needed.tax_total))
+
+
+def at_the_same_rate(told: InNational, tax: Decimal) -> InNational:
+    """Another tax at the rate of an earlier paper, as a credit note tells it: rounded half up to the minor unit."""
+    smallest = Decimal(1).scaleb(-MINOR_UNITS[told.currency])
+    amount = (tax * Decimal(told.rate)).quantize(smallest, ROUND_HALF_UP)
+    return told.model_copy(update={"tax_total": f"{amount:f}"})
 
 
 def _read(answer: dict[str, dict[str, dict[str, str]]]) -> list[OfficialRate]:

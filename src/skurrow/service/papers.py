@@ -86,7 +86,7 @@ async def issue_credit_note(
     on = context.now().astimezone(edition.site.site.zone).date()
     original, payment = of_row(kept_papers[0]), _payment(charge, edition).model_copy(update={"on": on})
     tax = sum((Decimal(part["tax"]) for part in refund.parts), Decimal(0))
-    national = await _in_national(db, edition, f"{tax}", order.currency, on)
+    national = official_rates.at_the_same_rate(original.national, tax) if original.national else None
 
     def written(number: str) -> Paper:
         return credit_note(original, number, refund.parts, payment, national)

@@ -46,13 +46,14 @@ _log = structlog.get_logger()
 class Refundable:
     """What of an order can be given back; `until` is the last day by the shop's promise, for each line that has one.
 
-    `counted` are the lines whose pieces can go back into stock.
+    `counted` are the lines whose pieces can go back into stock, `today` is the day in the site's zone.
     """
 
     currency: str
     parts: list[Sold]
     until: dict[int, date]
     counted: frozenset[int]
+    today: date
 
 
 @dataclass(frozen=True, slots=True)
@@ -77,7 +78,8 @@ async def refundable(context: Context, site_id: UUID, mode: Mode, code: str) -> 
             until[number] = day
         if line["price"] in edition.prices and needs(edition, [(line["price"], line["variant"], 1)]):
             counted.add(number)
-    return Refundable(order.currency, parts, until, frozenset(counted))
+    today = context.now().astimezone(edition.site.site.zone).date()
+    return Refundable(order.currency, parts, until, frozenset(counted), today)
 
 
 async def reckon(context: Context, site_id: UUID, mode: Mode, code: str, asked: Sequence[Asked]) -> Reckoned:

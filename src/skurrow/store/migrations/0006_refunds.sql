@@ -32,6 +32,7 @@ create table refunds (
 );
 create index refunds_of_order on refunds (site_id, mode, order_id, id);
 comment on column refunds.made_at is 'when the gateway says that it gave the money back';
+create index refunds_of_charge on refunds (charge_id);
 create index refunds_open on refunds (ask_at) where state = 'open';
 
 -- At most what was charged is given back, whoever asks at the same time.
@@ -68,6 +69,11 @@ $$ update refunds set asks = refunds.asks + 1,
 revoke execute on function claim_open_refunds(timestamptz, integer), refuse_too_much() from public;
 grant execute on function claim_open_refunds(timestamptz, integer) to skurrow_app;
 
+-- What is looked for by order or connection is found as fast in a large book -----------------------------------------
+
+create index attempts_of_order on attempts (site_id, mode, order_id, id);
+create index gateway_events_of_connection on gateway_events (connection_id, received_at);
+
 -- Credit notes are papers of refunds --------------------------------------------------------------------------------
 
 alter table papers drop constraint papers_kind_check;
@@ -76,6 +82,7 @@ alter table papers add column refund_id uuid;
 alter table papers add foreign key (site_id, mode, refund_id) references refunds (site_id, mode, id);
 alter table papers add constraint credit_notes_have_their_refund check ((kind = 'credit_note') = (refund_id is not null));
 drop index papers_one_an_order;
+create index papers_of_order on papers (site_id, mode, order_id, id);
 create unique index papers_one_an_order on papers (site_id, mode, order_id) where refund_id is null;
 create unique index papers_one_a_refund on papers (site_id, mode, refund_id) where refund_id is not null;
 

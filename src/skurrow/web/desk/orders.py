@@ -298,7 +298,6 @@ async def show_order(mode: ModeName, code: str, at: Site, context: Means) -> Ord
 async def show_refundable(mode: ModeName, code: str, at: Site, context: Means) -> RefundableView:
     """What of an order can be given back, by line."""
     found = await refunds.refundable(context, at.site_id, mode, code)
-    today = context.now().date()
     parts: dict[int | None, RefundablePart] = {}
     for one in found.parts:
         known = parts.get(one.line)
@@ -311,7 +310,7 @@ async def show_refundable(mode: ModeName, code: str, at: Site, context: Means) -
             nothing_left=left == 0,
             pieces=one.quantity - one.put_back if one.line in found.counted else 0,
             until=until,
-            late=until is not None and until < today,
+            late=until is not None and until < found.today,
         )
     return RefundableView(currency=found.currency, parts=list(parts.values()))
 
