@@ -60,7 +60,9 @@ def test_a_quote_has_the_shape_of_the_contract() -> None:
                     "treatment": "standard",
                     "rate": "0.21",
                     "reason": {"code": "home_rate", "text": "Taxed at home, in NL, at 21 %."},
+                    "levies": [["NL", "VAT", "0.21"]],
                 },
+                "taxes": ["16.66"],
             }
         ],
         "tax_included": True,

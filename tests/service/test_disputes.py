@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import asyncio
 import uuid
 from typing import Any
 
@@ -44,8 +43,7 @@ async def told(shop: Shop, *states: dict[str, Any]) -> None:
         kind = "dispute.opened" if state["outcome"] == "open" else f"dispute.{state['outcome']}"
         body = {"type": kind, "data": {"key": state["charge"], "dispute": state}}
         await settling.receive_event(shop.context, connection, *signed(secret, body, uuid.uuid4().hex))
-    while await settling.handle_events(shop.context):
-        await asyncio.sleep(0)
+        assert await settling.handle_events(shop.context) == 1, "in this order"
 
 
 async def recorded(shop: Shop, code: str) -> tuple[list[str], list[str]]:
