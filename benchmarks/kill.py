@@ -150,17 +150,22 @@ async def _buy(web: httpx.AsyncClient, cards: httpx.AsyncClient, n: int, chance:
         wanted = {**order, "coupons": ["BIND10"] if coupon else [], "expected": EXPECTED[coupon]}
         presses = [_asked(web, "POST", "/counter/api/pay", wanted) for _ in range(2 if chance.random() < 0.2 else 1)]
         answers = [one for one in await asyncio.gather(*presses) if one.status_code != 503]
-        for answer in answers:
-            state = answer.json().get("state") if answer.is_success else None
-            if state in ("paid", "refused"):
-                return str(state)
-            told = answer.json().get("detail", "") if not answer.is_success else ""
-            if "sold out" in told:
-                return "sold out"
-            if "used for the last time" in told or "comes to 48.00" in told or "48.00 EUR now" in told:
-                coupon = False
-            elif not answer.is_success and "being paid" not in told:
-                return f"{answer.status_code} {told}"
+        # Of two presses one may find everything sold and the other a piece that was given back in between.
+        states = {str(answer.json().get("state")) for answer in answers if answer.is_success}
+        if states & {"paid", "pending"}:
+            if "paid" in states:
+                return "paid"
+        elif "refused" in states:
+            return "refused"
+        else:
+            for answer in answers:
+                told = answer.json().get("detail", "")
+                if "sold out" in told:
+                    return "sold out"
+                if "used for the last time" in told or "48.00 EUR now" in told:
+                    coupon = False
+                elif "being paid" not in told:
+                    return f"{answer.status_code} {told}"
         await asyncio.sleep(chance.uniform(0.1, 0.6))
     return "never settled"
 
