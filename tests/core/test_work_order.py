@@ -23,3 +23,10 @@ def test_a_site_that_is_just_begun_asks_for_a_gateway() -> None:
 def test_a_site_that_sells_is_ready() -> None:
     found = states(("test", "live"), sold=True)
     assert {found[stage][0] for stage in ("products", "payments", "checkouts", "on-the-site")} == {"ready"}
+
+
+def test_books_that_differ_and_disputes_want_attention() -> None:
+    stages = {s.stage: s for s in work_order(edition(), ("test", "live"), True, differing=1, disputed=2)}
+    payments, orders = stages["payments"], stages["orders"]
+    assert (payments.state, payments.words, payments.attention) == ("attention", "the books differ", 1)
+    assert (orders.state, orders.words, orders.attention) == ("attention", "2 disputes", 2)

@@ -17,7 +17,7 @@ import httpx
 import pytest
 from standardwebhooks import Webhook
 
-from skurrow.gateway.contract import Approve, GatewayContract, Token
+from skurrow.gateway.contract import ApprovalContract, Approve, GatewayContract, Token
 from skurrow.gateway.protocol import Credentials, Gateway, Reach
 from skurrow.gateway.standin_cards import StandInCards
 from skurrow.run.installation import Installation
@@ -38,7 +38,7 @@ NUMBERS = {
 }
 
 
-class TestContract(GatewayContract):
+class TestContract(GatewayContract, ApprovalContract):
     """The stand-in's adapter passes the suite that every adapter has to pass."""
 
     @pytest.fixture

@@ -188,6 +188,15 @@ def test_a_wrong_amount_is_found() -> None:
     assert any(one.startswith("BR-") for one in broken_rules(wrong))
 
 
+def test_what_xml_cannot_write_is_left_out() -> None:
+    found = made(edition(), [KIT], "NL")
+    odd = found.buyer.model_copy(update={"name": "A\x01 & <B> \ufffe😀", "street": "Kai\x02 1"})
+    document = _check(found.model_copy(update={"buyer": odd}), {"S"})
+    party = document.find(f"{_CAC}AccountingCustomerParty/{_CAC}Party")
+    assert party.findtext(f"{_CAC}PartyLegalEntity/{_CBC}RegistrationName") == "A & <B> 😀"
+    assert party.findtext(f"{_CAC}PostalAddress/{_CBC}StreetName") == "Kai 1"
+
+
 def test_what_the_norm_cannot_say_is_said() -> None:
     us = {
         "registrations": [{"place": "NL", "number": "NL004495445B01"}, {"place": "US-NY"}],

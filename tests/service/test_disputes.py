@@ -13,7 +13,7 @@ from skurrow.service.refusals import Conflict
 from tests.conftest import Shop
 from tests.gateway.test_standin_cards import NUMBERS
 from tests.service.test_papers import COLLECT
-from tests.service.test_reconciling import at_gateway, compared
+from tests.service.test_reconciling import at_gateway, attention, compared
 from tests.service.test_settling import secret_of, signed
 from tests.service.test_tax import buy
 
@@ -56,11 +56,13 @@ async def test_a_dispute_is_opened_and_won_and_meanwhile_nothing_is_given_back(s
     code, opened = await disputed(shop)
     await told(shop, opened, opened)
     assert await recorded(shop, code) == (["open"], ["dispute.opened"])
+    assert await attention(shop, "orders") == 1
     asked = [Asked(0, "48.00")]
     with pytest.raises(Conflict, match="disputed this charge at their bank"):
         await refunds.refund(shop.context, shop.site_id, None, "test", code, uuid.uuid4(), asked, "48.00")
     await told(shop, await decided(shop, opened, "won"), opened)
     assert await recorded(shop, code) == (["won"], ["dispute.opened", "dispute.won"])
+    assert await attention(shop, "orders") == 0
     row = await refunds.refund(shop.context, shop.site_id, None, "test", code, uuid.uuid4(), asked, "48.00")
     assert row.state == "made"
 

@@ -11,7 +11,7 @@ import psycopg
 import pytest
 
 from skurrow.core.refunds import Asked
-from skurrow.service import books, gateways, reconciling, refunds, selling, settling, visits
+from skurrow.service import books, configuration, gateways, reconciling, refunds, selling, settling, visits
 from skurrow.service.refusals import Closed, Conflict, NotFound
 from skurrow.store.reconciliations import ReconciliationRow
 from tests.conftest import Shop
@@ -41,6 +41,11 @@ def at_gateway(shop: Shop) -> httpx.AsyncClient:
     return httpx.AsyncClient(base_url=shop.cards.url, auth=(shop.cards.test.merchant, shop.cards.test.key))
 
 
+async def attention(shop: Shop, stage: str) -> int:
+    state = await configuration.site_state(shop.context, shop.site_id)
+    return next(one.attention for one in state.stages if one.stage == stage)
+
+
 def spoil(shop: Shop, *statements: str) -> None:
     with psycopg.connect(shop.database.superuser) as db:
         db.execute("set session_replication_role = replica")  # no triggers, no foreign keys: as a disk would do it
@@ -64,7 +69,9 @@ async def test_whatever_differs_is_found(shop: Shop) -> None:
         token = await shop.cards.token()
         made = await api.put(f"/charges/{uuid.uuid4()}", json={"amount": "5.00", "currency": "EUR", "token": token})
         assert made.is_success
+    assert await attention(shop, "payments") == 0
     assert differences(await compared(shop)) == [("only_there", "charge", None, 500)]
+    assert await attention(shop, "payments") == 1, "the work order says so until it is gone"
     spoil(shop, "update charges set amount = 4700 where id = (select min(id::text)::uuid from charges)")
     assert sorted(differences(await compared(shop))) == [
         ("amount", "charge", 4700, 4800),

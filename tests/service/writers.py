@@ -20,7 +20,7 @@ from skurrow.service.configuration import edition_at
 from skurrow.service.context import Context, Settings, open_context
 from skurrow.store import orders
 from skurrow.store.database import site_transaction
-from skurrow.store.orders import OrderRow
+from skurrow.store.orders import ChargeRow, OrderRow
 
 BUYER = {"name": "Jo", "email": "jo@example.org", "country": "NL"}
 
@@ -44,6 +44,23 @@ def an_order(context: Context, change: int, quoted: dict[str, Any], total: int, 
         created_at=context.now(),
         paid_at=None,
         wanted={},
+    )
+
+
+def a_charge(context: Context, order: OrderRow) -> ChargeRow:
+    """What it was paid with."""
+    new = context.new_id
+    return ChargeRow(
+        id=new(),
+        mode=order.mode,
+        order_id=order.id,
+        attempt_id=new(),
+        connection_id=new(),
+        gateway_reference=order.code,
+        currency=order.currency,
+        amount=order.total,
+        card_ending="1409",
+        charged_at=context.now(),
     )
 
 
@@ -72,7 +89,7 @@ async def main() -> None:
             async with site_transaction(context.pool, site_id) as db:
                 await orders.add_order(db, site_id, order)
                 await orders.mark_paid(db, site_id, order, context.now())
-                await papers.issue(context, db, site_id, edition, order, None)
+                await papers.issue(context, db, site_id, edition, order, a_charge(context, order))
             print(order.code, flush=True)
 
 

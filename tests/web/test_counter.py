@@ -78,13 +78,17 @@ async def test_a_refusal_says_why_in_plain_words(web: Web) -> None:
         ({"email": "nobody"}, "email"),
         ({"name": ""}, "name"),
         ({"name": "A\u0000"}, "name"),
+        ({"address": {"street": "A\u0000"}}, "address.street"),
+        ({"deliver_to": {"country": "NL", "name": "A\u0001"}}, "deliver_to.name"),
+        ({"company": "A\u0000"}, "company"),
+        ({"tax_number": "A\u0000"}, "tax_number"),
         ({"country": "XX"}, "country"),
         ({"token": ""}, "token"),
         ({"amount": "1.00"}, "amount"),
         ({"visit": "x" * 2000}, "visit"),
     ],
 )
-async def test_wrong_fields_are_named_and_nothing_is_charged(web: Web, changes: dict[str, str], path: str) -> None:
+async def test_wrong_fields_are_named_and_nothing_is_charged(web: Web, changes: dict[str, Any], path: str) -> None:
     visit = (await boot(web, "/buy/ostrel-kit"))["counter"]["visit"]
     payment = {
         "visit": visit,

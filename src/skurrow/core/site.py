@@ -99,7 +99,8 @@ def _email(value: str) -> str:
     return value.strip()
 
 
-def _printable(value: str) -> str:
+def printable(value: str) -> str:
+    """The text; raises ValueError for one with control characters, which no page, paper or database can show."""
     if any(ord(character) < 32 and character not in "\n\t" for character in value):
         raise ValueError("holds a character that cannot be shown; remove it")
     return value
@@ -131,10 +132,8 @@ AmountText = Annotated[
     str, StringConstraints(pattern=r"^(?P<amount>(0|[1-9][0-9]{0,12})(\.[0-9]{1,4})?)$", max_length=20)
 ]
 Amounts = Annotated[dict[CurrencyCode, AmountText], Field(min_length=1)]
-Name = Annotated[
-    str, StringConstraints(strip_whitespace=True, min_length=1, max_length=120), AfterValidator(_printable)
-]
-Text = Annotated[str, StringConstraints(strip_whitespace=True, max_length=2000), AfterValidator(_printable)]
+Name = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=120), AfterValidator(printable)]
+Text = Annotated[str, StringConstraints(strip_whitespace=True, max_length=2000), AfterValidator(printable)]
 Colour = Annotated[str, StringConstraints(pattern=r"^(?P<colour>#[0-9A-Fa-f]{6})$")]
 WebAddress = Annotated[str, AfterValidator(_web_address)]
 Day = Annotated[date, BeforeValidator(_iso_date), WithJsonSchema({"type": "string", "format": "date"})]
@@ -256,7 +255,7 @@ class Papers(Frozen):
     city: Name | None = None
     region: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=40)] | None = None
     email: Email | None = None
-    text: Annotated[str, StringConstraints(strip_whitespace=True, max_length=500), AfterValidator(_printable)] = ""
+    text: Annotated[str, StringConstraints(strip_whitespace=True, max_length=500), AfterValidator(printable)] = ""
     consumers: Literal["receipt", "invoice"] = "receipt"
     invoices: Series = "I-{year}-"
     receipts: Series = "R-{year}-"

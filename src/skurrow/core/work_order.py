@@ -21,19 +21,22 @@ class Stage:
     attention: int = 0
 
 
-def work_order(edition: Edition, connected_modes: Collection[str], orders_seen: bool) -> list[Stage]:
-    """How the eight stages stand for a draft, its connected gateways and its orders."""
+def work_order(
+    edition: Edition, connected_modes: Collection[str], orders_seen: bool, differing: int = 0, disputed: int = 0
+) -> list[Stage]:
+    """How the eight stages stand for a draft, its connected gateways and its orders: with how many gateways the books
+    differ, and how many charges are disputed."""
     products, checkouts = len(edition.site.products), len(edition.site.checkouts)
     sellable = products > 0 and checkouts > 0
     return [
         Stage("products", "ready" if products else "not_begun", _count(products, "product")),
-        _payments(connected_modes),
+        _payments(connected_modes, differing),
         _tax_and_delivery(edition),
         Stage("checkouts", _begun(checkouts, sellable), _count(checkouts, "checkout")),
         Stage("on-the-site", _begun(checkouts, orders_seen), "bought from" if orders_seen else "no sale yet"),
         Stage("routes", "later", "not built yet"),
         Stage("rehearsals", "later", "not built yet"),
-        Stage("orders", "in_work" if orders_seen else "not_begun", "test book" if orders_seen else "none yet"),
+        _orders(orders_seen, disputed),
     ]
 
 
@@ -50,7 +53,15 @@ def _tax_and_delivery(edition: Edition) -> Stage:
     return Stage("tax-and-delivery", "ready" if sends or not goods else "in_work", words)
 
 
-def _payments(modes: Collection[str]) -> Stage:
+def _orders(seen: bool, disputed: int) -> Stage:
+    if disputed:
+        return Stage("orders", "attention", _count(disputed, "dispute"), disputed)
+    return Stage("orders", "in_work" if seen else "not_begun", "test book" if seen else "none yet")
+
+
+def _payments(modes: Collection[str], differing: int) -> Stage:
+    if differing:
+        return Stage("payments", "attention", "the books differ", differing)
     if "test" not in modes:
         return Stage("payments", "attention" if not modes else "in_work", "connect a gateway", 1)
     return Stage("payments", "ready" if "live" in modes else "in_work", _connected(modes))

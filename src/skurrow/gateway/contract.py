@@ -3,8 +3,10 @@
 Subclass `GatewayContract` in a test module, and give it fixtures: `gateway` (a `Gateway` connected in test mode),
 `refused_gateway` (the same with a wrong key), and `token` (a function from a behaviour, one of "approved",
 "no_funds", "cut", "no_answer", "no_refund", "approval", to a fresh one-time token of a card that behaves so; refunds
-of a card's charge are cut off, not answered at first, or refused as the card says). Where buyers approve charges, also
-`approve` (a function from the address of an approval, and whether the buyer says yes, to nothing).
+of a card's charge are cut off, not answered at first, or refused as the card says).
+
+Where buyers approve charges (`buyer_approval`), subclass `ApprovalContract`, too, and give it `approve`: a function
+from the address of an approval, and whether the buyer says yes, to nothing.
 """
 
 from __future__ import annotations
@@ -139,26 +141,6 @@ class GatewayContract:
         assert await gateway.look_up_refund(request) is None
         assert isinstance(await gateway.refund(request), Refunded)
 
-    @pytest.mark.parametrize("yes", [True, False])
-    async def test_a_charge_waits_for_its_approval(
-        self, gateway: Gateway, token: Token, approve: Approve, yes: bool
-    ) -> None:
-        if not gateway.abilities.buyer_approval:
-            pytest.skip("this gateway asks for no approval")
-        request = _request(await token("approval"))
-        waiting = await gateway.charge(request)
-        assert isinstance(waiting, NeedsApproval)
-        assert await gateway.look_up(request.key) == waiting
-        assert await gateway.charge(request) == waiting, "the same again is the same question"
-        await approve(waiting.address, yes)
-        outcome = await gateway.look_up(request.key)
-        if yes:
-            assert isinstance(outcome, Approved)
-            assert outcome.amount == 4800
-        else:
-            assert outcome == Refused("not_approved")
-        assert await gateway.charge(request) == outcome
-
     async def test_its_books_tell_every_movement_of_a_span(self, gateway: Gateway, token: Token) -> None:
         since = datetime.now(UTC) - timedelta(seconds=2)
         charge = await self._charged(gateway, token)
@@ -176,3 +158,26 @@ class GatewayContract:
         headers = {"webhook-id": "m", "webhook-timestamp": "1614265330", "webhook-signature": "v1,AAAA"}
         with pytest.raises(ForgedEvent):
             gateway.verify_message(headers, b'{"type": "charge.approved"}', "whsec_MfKQ9r8GKYqrTwjUPD8ILPZIo2LaLaSw")
+
+
+class ApprovalContract:
+    """The same of a gateway whose buyers approve charges."""
+
+    @pytest.mark.parametrize("yes", [True, False])
+    async def test_a_charge_waits_for_its_approval(
+        self, gateway: Gateway, token: Token, approve: Approve, yes: bool
+    ) -> None:
+        assert gateway.abilities.buyer_approval
+        request = _request(await token("approval"))
+        waiting = await gateway.charge(request)
+        assert isinstance(waiting, NeedsApproval)
+        assert await gateway.look_up(request.key) == waiting
+        assert await gateway.charge(request) == waiting, "the same again is the same question"
+        await approve(waiting.address, yes)
+        outcome = await gateway.look_up(request.key)
+        if yes:
+            assert isinstance(outcome, Approved)
+            assert outcome.amount == 4800
+        else:
+            assert outcome == Refused("not_approved")
+        assert await gateway.charge(request) == outcome

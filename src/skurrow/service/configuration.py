@@ -18,7 +18,7 @@ from skurrow.core.work_order import Stage, work_order
 from skurrow.service.context import Context
 from skurrow.service.refusals import Conflict, NotFound
 from skurrow.service.states import State, edited
-from skurrow.store import connections, orders, sites
+from skurrow.store import connections, disputes, orders, reconciliations, sites
 from skurrow.store.database import Connection, site_transaction
 from skurrow.store.sites import Edited, PartRow, ReleaseRow, SiteRow
 
@@ -92,7 +92,13 @@ async def site_state(context: Context, site_id: UUID) -> SiteState:
         connected = await connections.current_connections(db, site_id)
         newest = await orders.orders_before(db, site_id, "test", None, "", 1)
         edition = state.edition
-        stages = work_order(edition, tuple(c.mode for c in connected), orders_seen=bool(newest))
+        stages = work_order(
+            edition,
+            tuple(c.mode for c in connected),
+            orders_seen=bool(newest),
+            differing=await reconciliations.differing(db, site_id),
+            disputed=await disputes.open_disputes(db, site_id),
+        )
         shop = edition.site.site
         return SiteState(row, shop.name, shop.url, release, how_many_changed(before, state), stages, edition)
 

@@ -38,23 +38,20 @@ from skurrow.store.refunds import RefundRow
 
 
 async def issue(
-    context: Context, db: Connection, site_id: UUID, edition: Edition, order: OrderRow, charge: ChargeRow | None
+    context: Context, db: Connection, site_id: UUID, edition: Edition, order: OrderRow, charge: ChargeRow
 ) -> None:
     """Gives out the paper of an order that is being paid, in the transaction that marks it so.
 
     Call it last: the number's series is locked from here to the end of the transaction.
     """
-    if order.total == 0:
-        return  # nothing was supplied for money, so there is nothing to document
-    now = context.now()
-    on = now.astimezone(edition.site.site.zone).date()
+    on = context.now().astimezone(edition.site.site.zone).date()
     sold = Sold(
         code=order.code,
         mode="live" if order.mode == "live" else "test",
         buyer=order.buyer,
         quote=order.quote,
         on=on,
-        payment=None if charge is None else _payment(charge, edition),
+        payment=_payment(charge, edition),
     )
     national = await _in_national(db, edition, order.quote["tax_total"], order.currency, on)
     kind = kind_for(edition.site, order.buyer)

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from uuid import UUID
 
-from skurrow.store.database import Connection, one, rows, run
+from skurrow.store.database import Connection, one, rows, run, value
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,6 +40,16 @@ async def disputes_of(connection: Connection, site_id: UUID, mode: str, order_id
         _DISPUTE + "where site_id = %(site)s and mode = %(mode)s and order_id = %(order)s order by id",
         {"site": site_id, "mode": mode, "order": order_id},
     )
+
+
+async def open_disputes(connection: Connection, site_id: UUID) -> int:
+    """How many disputes of both books are open."""
+    found = await value(
+        connection,
+        "select count(*) from disputes where site_id = %(site)s and state = 'open'",
+        {"site": site_id},
+    )
+    return int(found)
 
 
 async def dispute_called(connection: Connection, site_id: UUID, charge_id: UUID, reference: str) -> DisputeRow | None:

@@ -125,6 +125,18 @@ async def last_reconciliation(connection: Connection, site_id: UUID, connection_
     )
 
 
+async def differing(connection: Connection, site_id: UUID) -> int:
+    """With how many connected gateways the books differed when they were compared last."""
+    found = await value(
+        connection,
+        "select count(*) from connections c where c.site_id = %(site)s and c.replaced_at is null and exists (select"
+        " from (select differences from reconciliations r where r.site_id = c.site_id and r.connection_id = c.id"
+        " order by r.id desc limit 1) newest where differences <> '[]')",
+        {"site": site_id},
+    )
+    return int(found)
+
+
 async def cleared_at(connection: Connection, site_id: UUID) -> datetime | None:
     """When the test book was cleared last."""
     found: datetime | None = await value(

@@ -12,7 +12,7 @@ from babel import Locale
 from fastapi import APIRouter, Query, Request, Response
 from fastapi.responses import FileResponse
 from iptocc import country_code
-from pydantic import BaseModel, ConfigDict, EmailStr, Field
+from pydantic import AfterValidator, BaseModel, ConfigDict, EmailStr, Field
 from pydantic_core import to_json
 
 from skurrow.core import places
@@ -21,7 +21,7 @@ from skurrow.core.money import format_amount
 from skurrow.core.papers import Paper
 from skurrow.core.price_words import price_words
 from skurrow.core.quote import Quote
-from skurrow.core.site import Country, Name, Picture
+from skurrow.core.site import Country, Name, Picture, printable
 from skurrow.core.tape import wanted_of
 from skurrow.service import addresses, paper_ubl, pictures, selling, tax_numbers, visits
 from skurrow.service.configuration import edition_of
@@ -179,7 +179,7 @@ class _Chosen(_Given):
         return Choice(self.price, self.quantity, self.variant, self.chosen, tuple(self.coupons), self.delivery)
 
 
-_Part = Annotated[str, Field(max_length=200)]
+_Part = Annotated[str, Field(max_length=200), AfterValidator(printable)]
 
 
 class AddressGiven(_Given):
@@ -196,7 +196,7 @@ class AddressGiven(_Given):
 class ParcelTo(AddressGiven):
     """Where and to whom a parcel goes that does not go to the buyer."""
 
-    name: Annotated[str, Field(max_length=120)] = ""
+    name: Annotated[str, Field(max_length=120), AfterValidator(printable)] = ""
     country: Country
 
 
@@ -208,7 +208,7 @@ class _Buying(_Chosen):
     address: AddressGiven = AddressGiven()
     deliver_to: ParcelTo | None = None
     business: bool = False
-    tax_number: Annotated[str, Field(max_length=40)] | None = None
+    tax_number: Annotated[str, Field(max_length=40), AfterValidator(printable)] | None = None
 
     def buying(self) -> Buying:
         """The same for the service."""
@@ -335,7 +335,7 @@ class PayRequest(_Buying):
 
     email: EmailStr
     name: Name
-    company: Annotated[str, Field(max_length=120)] | None = None
+    company: Annotated[str, Field(max_length=120), AfterValidator(printable)] | None = None
     lives_here: bool = False
     token: Annotated[str, Field(min_length=1, max_length=200)] | None = None
     expected: Annotated[str, Field(max_length=20)]

@@ -2,7 +2,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 
-import { api, data, fieldProblem, Refused, type Schemas } from "../api/client";
+import { api, data, Refused, type Schemas } from "../api/client";
 import { Button } from "../kit/Button";
 import { Choice } from "../kit/Choice";
 import { Field } from "../kit/Field";
@@ -10,13 +10,11 @@ import { Sentence, SlotChoice, SlotMoney, SlotText } from "../kit/Sentence";
 import { Body, Section, Table } from "../kit/Sheet";
 import { COUNTRIES } from "../kit/countries";
 import { money } from "../kit/money";
-import { PartRoom } from "./PartRoom";
+import { PartRoom, useSinglePart } from "./PartRoom";
 import { SaveLine, SaveTrouble } from "./SaveLine";
 import { TaxRooms } from "./StageRooms";
 import { numberOr, withValue, type DeliveryBody, type MethodBody, type ZoneBody } from "./bodies";
 import { prices, useSite } from "./queries";
-import { useRole } from "./role";
-import { useDraft } from "./useDraft";
 
 export const Delivery = () => (
   <PartRoom rooms={<TaxRooms />} name="Delivery" kind="delivery">
@@ -25,14 +23,11 @@ export const Delivery = () => (
 );
 
 function Editor({ code, view }: { code: string; view: Schemas["PartView"] }) {
-  const draft = useDraft(code, view.part);
-  const { mayConfigure } = useRole(code);
+  const { draft, problem, off } = useSinglePart(code, view);
   const site = useSite(code).data;
   const base = site?.currencies[0] ?? "EUR";
   const zones = (draft.body as DeliveryBody).zones ?? [];
   const store = (next: ZoneBody[]) => draft.edit({ zones: next });
-  const error = draft.state.kind === "refused" ? draft.state.error : undefined;
-  const problem = (path: string) => fieldProblem(error, path) ?? fieldProblem(error, `delivery.${path}`);
   return (
     <Body>
       <header>
@@ -50,13 +45,13 @@ function Editor({ code, view }: { code: string; view: Schemas["PartView"] }) {
           key={i}
           zone={zone}
           base={base}
-          isDisabled={!mayConfigure}
+          isDisabled={off}
           problem={(path) => problem(`zones[${i}]${path}`)}
           onChange={(next) => store(zones.map((one, j) => (j === i ? next : one)))}
           onRemove={() => store(zones.filter((_, j) => j !== i))}
         />
       ))}
-      {mayConfigure ? (
+      {off ? null : (
         <div>
           <Button
             onPress={() =>
@@ -73,7 +68,7 @@ function Editor({ code, view }: { code: string; view: Schemas["PartView"] }) {
             Add a zone
           </Button>
         </div>
-      ) : null}
+      )}
       {zones.length ? (
         <Tester code={code} change={site?.change ?? 0} currencies={site?.currencies ?? [base]} />
       ) : null}

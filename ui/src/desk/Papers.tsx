@@ -1,19 +1,17 @@
 // Invoices and receipts: who they name as the seller, how they are numbered, what stands at their foot.
 import { useQuery } from "@tanstack/react-query";
 
-import { fieldProblem, type Schemas } from "../api/client";
+import type { Schemas } from "../api/client";
 import { Field } from "../kit/Field";
 import { Sentence, SlotChoice, SlotText } from "../kit/Sentence";
 import { Body, Section } from "../kit/Sheet";
 import { countryName } from "../kit/countries";
-import { PartRoom } from "./PartRoom";
+import { PartRoom, useSinglePart } from "./PartRoom";
 import { SaveLine, SaveTrouble } from "./SaveLine";
 import { TaxRooms } from "./StageRooms";
 import { withValue, type PapersBody } from "./bodies";
 import { To } from "./places";
 import { nextNumbers, part, useSite } from "./queries";
-import { useRole } from "./role";
-import { useDraft } from "./useDraft";
 
 export const Papers = () => (
   <PartRoom rooms={<TaxRooms />} name="Papers" kind="papers">
@@ -22,16 +20,12 @@ export const Papers = () => (
 );
 
 function Editor({ code, view }: { code: string; view: Schemas["PartView"] }) {
-  const draft = useDraft(code, view.part);
-  const { mayConfigure } = useRole(code);
+  const { draft, problem, off } = useSinglePart(code, view);
   const site = useSite(code).data;
   const home = useQuery(part(code, "site", "-")).data?.part.body as
     { name?: string; country?: string } | undefined;
   const numbers = useQuery(nextNumbers(code, site?.change ?? 0)).data;
   const body = draft.body as PapersBody;
-  const error = draft.state.kind === "refused" ? draft.state.error : undefined;
-  const problem = (path: string) => fieldProblem(error, path) ?? fieldProblem(error, `papers.${path}`);
-  const off = !mayConfigure;
   const set = (name: keyof PapersBody & string, value: string) => draft.edit(withValue(body, name, value));
   const slot = (name: keyof PapersBody & string, label: string, placeholder: string) => (
     <SlotText

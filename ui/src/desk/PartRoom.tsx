@@ -3,11 +3,13 @@ import { useQuery } from "@tanstack/react-query";
 import type { ReactNode } from "react";
 import { useParams } from "react-router";
 
-import type { Schemas } from "../api/client";
+import { fieldProblem, type Schemas } from "../api/client";
 import { Sheet } from "../kit/Sheet";
 import { WithRooms } from "./StageRooms";
 import { Waiting } from "./Waiting";
 import { part } from "./queries";
+import { useRole } from "./role";
+import { useDraft } from "./useDraft";
 
 interface Props {
   /** The line of links to the stage's rooms. */
@@ -32,4 +34,14 @@ export function PartRoom({ rooms, name, kind, children }: Props) {
       </Sheet>
     </WithRooms>
   );
+}
+
+/** The part that such a room edits: its draft, what is wrong with it by path, and whether it may only be read. */
+export function useSinglePart(code: string, view: Schemas["PartView"]) {
+  const draft = useDraft(code, view.part);
+  const { mayConfigure } = useRole(code);
+  const error = draft.state.kind === "refused" ? draft.state.error : undefined;
+  const problem = (path: string) =>
+    fieldProblem(error, path) ?? fieldProblem(error, `${view.part.kind}.${path}`);
+  return { draft, problem, off: !mayConfigure };
 }

@@ -140,7 +140,9 @@ function RefundForm({ code, mode, found, done }: Props & { done: () => void }) {
       : (fieldProblem(preview.error, `parts[${at}].${name}`) ??
           fieldProblem(give.error, `parts[${at}].${name}`));
   };
-  const reckoned = parts.length && !preview.error && !preview.isPending ? preview.data : undefined;
+  const countless = Object.values(typed).some((one) => !/^\d*$/.test(one.pieces.trim()));
+  const reckoned =
+    !countless && parts.length && !preview.error && !preview.isPending ? preview.data : undefined;
   const counted = left.some((part) => part.pieces > 0);
   return (
     <div style={{ display: "flex", flexDirection: "column", gap: 12 }}>
@@ -191,7 +193,11 @@ function RefundForm({ code, mode, found, done }: Props & { done: () => void }) {
                       amount
                       label={`Pieces of ${part.name} back into stock`}
                       value={typed[keyOf(part)]?.pieces ?? "0"}
-                      problem={problemOf(part, "put_back")}
+                      problem={
+                        /^\d*$/.test(typed[keyOf(part)]?.pieces.trim() ?? "")
+                          ? problemOf(part, "put_back")
+                          : "Write a whole number"
+                      }
                       onChange={(pieces) => set(part, { pieces })}
                     />
                   ) : null}

@@ -2,7 +2,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 
-import { fieldProblem, type Schemas } from "../api/client";
+import type { Schemas } from "../api/client";
 import { Button } from "../kit/Button";
 import { Choice } from "../kit/Choice";
 import { Field } from "../kit/Field";
@@ -11,14 +11,12 @@ import { Sentence, SlotChoice, SlotDay, SlotText } from "../kit/Sentence";
 import { Body, Section, Table } from "../kit/Sheet";
 import { COUNTRIES, countryName } from "../kit/countries";
 import { grouped } from "../kit/money";
-import { PartRoom } from "./PartRoom";
+import { PartRoom, useSinglePart } from "./PartRoom";
 import { SaveLine, SaveTrouble } from "./SaveLine";
 import { TaxRooms } from "./StageRooms";
 import { TreatmentMap } from "./TreatmentMap";
 import { withValue, type OwnRateBody, type RegistrationBody, type TaxBody } from "./bodies";
 import { part, treatments, useSite } from "./queries";
-import { useRole } from "./role";
-import { useDraft } from "./useDraft";
 
 export const Tax = () => (
   <PartRoom rooms={<TaxRooms />} name="Tax" kind="tax">
@@ -27,16 +25,12 @@ export const Tax = () => (
 );
 
 function Editor({ code, view }: { code: string; view: Schemas["PartView"] }) {
-  const draft = useDraft(code, view.part);
-  const { mayConfigure } = useRole(code);
+  const { draft, problem, off } = useSinglePart(code, view);
   const site = useSite(code).data;
   const home = useQuery(part(code, "site", "-")).data?.part.body as { country?: string } | undefined;
   const map = useQuery(treatments(code, site?.change ?? 0)).data;
   const body = draft.body as TaxBody;
   const store = (next: TaxBody) => draft.edit(next);
-  const error = draft.state.kind === "refused" ? draft.state.error : undefined;
-  const problem = (path: string) => fieldProblem(error, path) ?? fieldProblem(error, `tax.${path}`);
-  const off = !mayConfigure;
   const registrations = body.registrations ?? [];
   const rates = body.rates ?? [];
   return (

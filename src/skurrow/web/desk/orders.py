@@ -7,11 +7,12 @@ from typing import Annotated, Any, Literal
 from uuid import UUID
 
 from fastapi import APIRouter, Query, Response
-from pydantic import BaseModel, Field
+from pydantic import AfterValidator, BaseModel, Field
 
 from skurrow.core.money import format_amount, parse_amount
 from skurrow.core.papers import Paper, PaperKind
 from skurrow.core.refunds import Asked
+from skurrow.core.site import printable
 from skurrow.service import addresses, books, paper_ubl, papers, refunds
 from skurrow.service.place_names import place_name
 from skurrow.store.disputes import DisputeRow
@@ -205,7 +206,7 @@ class RefundRequest(RefundPreviewRequest):
 
     asked_as: UUID
     expected: Annotated[str, Field(max_length=20)]
-    note: Annotated[str, Field(max_length=500)] = ""
+    note: Annotated[str, Field(max_length=500), AfterValidator(printable)] = ""
 
 
 class RefundPreview(BaseModel):
