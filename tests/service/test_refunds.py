@@ -119,6 +119,9 @@ async def test_a_press_counts_once_however_often_it_arrives(shop: Shop) -> None:
     code, key = await bought(shop), uuid.uuid4()
     rows = await asyncio.gather(*(give(shop, code, "10.00", Asked(0, "10.00"), key=key) for _ in range(6)))
     assert len({row.id for row in rows}) == 1
+    for other in (Asked(0, "9.00"), Asked(None, "4.95"), Asked(0, "x")):
+        with pytest.raises(Conflict, match=r"This form has been used for 10\.00 EUR before"):
+            await give(shop, code, other.amount, other, key=key)
     assert await at_gateway(shop) == ["10.00"]
 
 

@@ -199,6 +199,27 @@ def refund(parts: Sequence[Sold], asked: Sequence[Asked], currency: str) -> list
     return found
 
 
+def by_line(parts: Iterable[Mapping[str, Any]], currency: str) -> dict[int | None, int]:
+    """What the parts of a refund, as it keeps them, come to by line, in minor units."""
+    found: dict[int | None, int] = {}
+    for part in parts:
+        found[part["line"]] = found.get(part["line"], 0) + parse_amount(part["total"], currency)
+    return found
+
+
+def asked_by_line(asked: Iterable[Asked], currency: str) -> dict[int | None, int]:
+    """The same of what is asked for; an amount that is none counts as -1."""
+    found: dict[int | None, int] = {}
+    for one in asked:
+        try:
+            amount = parse_amount(one.amount, currency)
+        except AmountError:
+            amount = -1
+        if amount:
+            found[one.line] = amount
+    return found
+
+
 def refund_until(edition: Edition, price: str, paid: date) -> date | None:
     """The last day on which the shop takes something back by its own promise; None where it promises nothing."""
     known = edition.prices.get(price)

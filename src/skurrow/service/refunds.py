@@ -101,7 +101,8 @@ async def refund(
     expected: str,
     note: str = "",
 ) -> RefundRow:
-    """Gives money back, once for each `asked_as`; returns the refund, which may still be open.
+    """Gives money back, once for each `asked_as`; returns the refund, which may still be open. The same key for
+    something else is refused.
 
     Raises NotFound, InvalidInput, or Conflict where it comes to another amount than was shown.
     """
@@ -109,8 +110,11 @@ async def refund(
         order, _, parts, charge = await _parts(context, db, site_id, mode, code, lock=True)
         known = await refunds.refund_asked_as(db, site_id, mode, asked_as)
         if known is not None:
-            if known.order_id != order.id:
-                raise Conflict("This was pressed for another order. Reload the page.")
+            if known.order_id != order.id or core.by_line(known.parts, order.currency) != core.asked_by_line(
+                asked, order.currency
+            ):
+                amount = format_amount(known.amount, known.currency)
+                raise Conflict(f"This form has been used for {amount} {known.currency} before. Reload the order.")
             return known
         found = _reckoned(order.currency, core.refund(parts, asked, order.currency))
         if format_amount(found.amount, order.currency) != expected:
