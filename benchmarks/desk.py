@@ -84,7 +84,7 @@ async def _begin(installation: Installation, parts: list[Part]) -> None:
     parts.append(installation.cards())
     await parts[1].start()
     await parts[1].wait_until_healthy()
-    await installation.load_demo()
+    await installation.load_demo(["standin-cards"])
     await _load_large(installation)
     web = installation.web()
     web.command = [

@@ -31,7 +31,7 @@ async def run(rounds: int, seconds: float) -> list[Result]:
         parts += [installation.cards(), installation.web()]
         await parts[1].start()
         await parts[1].wait_until_healthy()
-        await installation.load_demo()
+        await installation.load_demo(["standin-cards"])
         web = parts[2]
         web.command = [
             text.replace("skurrow.web.app:from_environment", "benchmarks.served:application") for text in web.command

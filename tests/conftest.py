@@ -212,7 +212,7 @@ async def shop(context: Context, database: Database, cards: Cards) -> Shop:
     clock = Clock()
     context.now = clock
     file = ROOT / "demo" / "site.yaml"
-    await demo.load(context, file, "http://ostrel.localhost:8403", PASSWORD, cards.test)
+    await demo.load(context, file, "http://ostrel.localhost:8403", PASSWORD, {"standin-cards": cards.test})
     async with siteless_transaction(context.pool) as db:
         person = await person_by_email(db, demo.EMAIL)
         assert person is not None

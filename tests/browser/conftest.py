@@ -49,9 +49,9 @@ class Running:
     def start_all(self, connected: bool = True) -> None:
         """Starts everything and loads the demo."""
         self.parts["postgres"] = self.do(start_postgres(self.installation))
-        for name in ("cards", "website", "mailbox", "numbers"):
+        for name in ("cards", "wallet", "debit", "website", "mailbox", "numbers"):
             self.start(name)
-        self.do(self.installation.load_demo(connected))
+        self.do(self.installation.load_demo(None if connected else []))
         for name in ("web", "worker"):
             self.start(name)
 

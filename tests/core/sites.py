@@ -3,10 +3,21 @@
 from __future__ import annotations
 
 import copy
+from decimal import Decimal
 from typing import Any
 
 from skurrow.core.check import check_data
+from skurrow.core.costs import Tariff
 from skurrow.core.edition import Edition, compile_site
+from skurrow.core.paying import Usable
+from skurrow.core.tape import Toll
+
+
+def toll(percent: str = "2.9", fixed: str = "0.30", **more: Any) -> Toll:
+    """A connected card gateway at the usual fee, taking the base currency."""
+    usable = Usable("standin-cards", "Card", **{"currencies": ("EUR",), **more})
+    return Toll(usable, Tariff(Decimal(percent), fixed, Decimal("1.5"), Decimal(1), "0", "EUR"))
+
 
 _PLAIN: dict[str, Any] = {
     "format": "skurrow-site/1",

@@ -14,11 +14,11 @@ from skurrow.core.order import Buyer, Item, Order
 from skurrow.core.quote import quote
 from skurrow.core.review import MOST_CHECKOUTS, review
 from skurrow.core.site import StandInBuyer
-from skurrow.core.tape import Fee, Tape, Wanted, future, tape
-from tests.core.sites import edition, plain, shop, sold
+from skurrow.core.tape import Tape, Wanted, future, tape
+from tests.core.sites import edition, plain, shop, sold, toll
 
 NOW = datetime(2026, 11, 26, 10, tzinfo=UTC)
-FEE = Fee("2.9", "0.30")
+FEE = [toll()]
 
 
 def made(

@@ -19,7 +19,7 @@ from standardwebhooks import Webhook
 
 from skurrow.gateway.contract import ApprovalContract, Approve, GatewayContract, Token
 from skurrow.gateway.protocol import Credentials, Gateway, Reach
-from skurrow.gateway.standin_cards import StandInCards
+from skurrow.gateway.standin import StandInCards
 from skurrow.run.installation import Installation
 from skurrow.run.ports import Ports, any_free
 from tests.conftest import Cards, own_folder, wait_for

@@ -6,12 +6,12 @@ from datetime import UTC, datetime
 from typing import Any
 
 from skurrow.core.comparisons import comparisons, coupon_costs
+from skurrow.core.costs import cost
 from skurrow.core.edition import Edition
 from skurrow.core.order import read_order
 from skurrow.core.quote import quote
-from skurrow.core.tape import Fee, Wanted, tape
-from skurrow.web.desk.payments import fee_of_fifty
-from tests.core.sites import plain, sold
+from skurrow.core.tape import Wanted, tape
+from tests.core.sites import plain, sold, toll
 
 AT = datetime(2026, 11, 26, 10, tzinfo=UTC)
 
@@ -44,8 +44,8 @@ def compared(under: Edition) -> tuple[int, int, str]:
 
 def test_the_usual_card_fee_of_fifty_is_1_75() -> None:
     """2.9 % + 0.30 a charge."""
-    assert fee_of_fifty({"fee_percent": "2.9", "fee_fixed": "0.30", "currency": "EUR"}) == "1.75"
-    made = tape(selling(once("fifty", "50.00")), Wanted("fifty"), "EUR", _at_home(), AT, Fee("2.9", "0.30"))
+    assert cost(toll().tariff, 50_00, "EUR", abroad=False).takes == 1_75
+    made = tape(selling(once("fifty", "50.00")), Wanted("fifty"), "EUR", _at_home(), AT, [toll()])
     assert next(row.amount for row in made.rows if row.kind == "fee") == "1.75"
 
 

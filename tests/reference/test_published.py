@@ -23,7 +23,6 @@ from skurrow.run.installation import ROOT
 from skurrow.service.context import Context
 from skurrow.service.two_step import _step
 from skurrow.standin.cards import CARDS
-from skurrow.web.desk.payments import fee_of_fifty
 
 
 def test_minor_units_are_those_of_iso_4217() -> None:
@@ -68,11 +67,6 @@ def test_included_tax_is_what_decimal_arithmetic_gives(total: int, rate: str) ->
 def test_vat_fractions(gross: str, rate: str, tax: str) -> None:
     """Source: HMRC's VAT fraction, 1/6 of a gross amount at 20 % (from memory of VAT Notice 700)."""
     assert included_tax(int(Decimal(gross) * 100), Decimal(rate)) == int(Decimal(tax) * 100)
-
-
-def test_the_usual_card_fee() -> None:
-    """Common practice, no published source: 2.9 % + 0.30 a charge makes 1.75 on 50.00."""
-    assert fee_of_fifty({"fee_percent": "2.9", "fee_fixed": "0.30"}) == "1.75"
 
 
 def test_card_numbers_of_the_stand_in_are_nobodys() -> None:

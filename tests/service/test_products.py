@@ -220,3 +220,7 @@ async def test_a_name_never_means_another_picture(shop: Shop) -> None:
     assert await add("../../../etc/passwd", photo((60, 40))) == "passwd.webp"
     with pytest.raises(NotFound):
         await pictures.content(shop.context, shop.context.new_id(), "kit-mo-1.webp")
+
+
+def test_a_stand_in_buyer_of_every_card_has_words_in_the_list() -> None:
+    assert set(catalogue._CARDS) == set(get_args(CardBehaviour))

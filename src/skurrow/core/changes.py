@@ -57,6 +57,14 @@ _LABELS = {
     "invoices": "numbers of invoices",
     "receipts": "numbers of receipts",
     "credit_notes": "numbers of credit notes",
+    "label": "what buyers read",
+    "days": "days to pay it",
+    "above": "above an amount of",
+    "tries": "more tries than",
+    "by": "counted by",
+    "hours": "within hours",
+    "another_country": "card of another country",
+    "then": "then",
 }
 _ENTRIES = {
     "prices": "price",
@@ -64,6 +72,8 @@ _ENTRIES = {
     "contains": "held price",
     "registrations": "registration",
     "rates": "own rate",
+    "ways": "way to pay",
+    "guards": "limit",
     "": "currency",
 }
 _SILENT = {"amount", "quantity", *_ENTRIES}
@@ -169,6 +179,8 @@ def label(path: tuple[str, ...]) -> str:
 def _key(entry: dict[str, Any], i: int) -> str:
     if "id" in entry or "code" in entry:
         return str(entry.get("id") or entry.get("code"))
+    if "gateway" in entry:
+        return str(entry["gateway"])
     if "price" in entry:
         return f"{entry['price']} {entry.get('variant', '')}".rstrip()
     if "place" in entry:

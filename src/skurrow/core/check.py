@@ -14,6 +14,7 @@ from typing import Any
 from pydantic import ValidationError
 
 from skurrow.core import site_file
+from skurrow.core.check_payments import payments_problems
 from skurrow.core.check_products import Known, coupons_problems, known_prices, products_problems, repeated
 from skurrow.core.check_tax import delivery_problems, papers_problems, tax_problems
 from skurrow.core.problems import InvalidInput, Path, Problem, problems_of
@@ -26,9 +27,11 @@ from skurrow.core.site import (
     Delivery,
     Exempt,
     Frozen,
+    Guard,
     Method,
     OwnRate,
     Papers,
+    Payments,
     Picture,
     Price,
     Product,
@@ -41,6 +44,7 @@ from skurrow.core.site import (
     Tax,
     ValueStep,
     Variant,
+    WayToPay,
     WeightStep,
     Zone,
 )
@@ -60,6 +64,9 @@ _MODELS: dict[str, type[Frozen]] = {
     "exempt": Exempt,
     "delivery": Delivery,
     "papers": Papers,
+    "payments": Payments,
+    "ways": WayToPay,
+    "guards": Guard,
     "zones": Zone,
     "methods": Method,
     "by_weight": WeightStep,
@@ -126,6 +133,7 @@ def fitting_problems(site: SiteFile) -> list[Problem]:
         *tax_problems(site),
         *delivery_problems(site),
         *papers_problems(site),
+        *payments_problems(site),
         *products_problems(site),
         *coupons_problems(site),
         *_checkout_problems(site),

@@ -213,9 +213,15 @@ def paper(
 
 
 def credit_note(
-    original: Paper, number: str, parts: Iterable[Mapping[str, Any]], payment: Payment, national: InNational | None
+    original: Paper,
+    number: str,
+    parts: Iterable[Mapping[str, Any]],
+    payment: Payment | None,
+    national: InNational | None,
+    on: date | None = None,
 ) -> Paper:
-    """The credit note of a refund, whose `parts` are as it keeps them, on the paper of the sale."""
+    """The credit note of a refund, whose `parts` are as it keeps them, on the paper of the sale; or of a sale that was
+    never paid, `on` the day on which it was cancelled."""
     given, currency = list(parts), original.currency
     zero = _sum(currency, [])
     taxes: dict[tuple[str, ...], tuple[str, str]] = {}
@@ -229,7 +235,7 @@ def credit_note(
         update={
             "kind": "credit_note",
             "number": number,
-            "issued_on": payment.on,
+            "issued_on": payment.on if payment is not None else on or original.issued_on,
             "corrects": original.number,
             "lines": tuple(_credited(one, original.tax_included, zero) for one in given),
             "delivery": None,

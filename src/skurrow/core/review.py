@@ -106,7 +106,7 @@ def _outcome(
         return f"not sold in {buyer.currency}", None
     price, variant = choice
     wanted = wanted_of(edition.prices[price], buyer.currency, variant=variant)
-    made = tape(edition, wanted, buyer.currency, as_buyer(buyer), at, None)
+    made = tape(edition, wanted, buyer.currency, as_buyer(buyer), at)
     if made.problems:
         return "cannot buy", None
     due = next(row.amount for row in made.rows if row.kind == "due")

@@ -157,7 +157,17 @@ Stock = Annotated[int, Field(ge=0, le=1_000_000_000)]
 
 
 CardBehaviour = Literal[
-    "approved", "no_funds", "lost", "expired", "slow", "no_answer", "cut", "no_refund", "approval", "disputed"
+    "approved",
+    "elsewhere",
+    "no_funds",
+    "lost",
+    "expired",
+    "slow",
+    "no_answer",
+    "cut",
+    "no_refund",
+    "approval",
+    "disputed",
 ]
 """How a stand-in buyer's card behaves."""
 
@@ -260,6 +270,43 @@ class Papers(Frozen):
     invoices: Series = "I-{year}-"
     receipts: Series = "R-{year}-"
     credit_notes: Series = "C-{year}-"
+
+
+class WayToPay(Frozen):
+    """A connected gateway as it is offered at the counter, in the order of their list.
+
+    Only to buyers in `countries`, for `currencies`, and for amounts from `minimum` up to `maximum`, where these are
+    given. What is paid by people is to be paid within so many `days`.
+    """
+
+    gateway: Code
+    label: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=60)] | None = None
+    text: Annotated[str, StringConstraints(strip_whitespace=True, max_length=200), AfterValidator(printable)] = ""
+    countries: Annotated[list[Country], Field(min_length=1, max_length=250)] | None = None
+    currencies: Annotated[list[CurrencyCode], Field(min_length=1, max_length=50)] | None = None
+    minimum: Amounts | None = None
+    maximum: Amounts | None = None
+    days: Annotated[int, Field(ge=1, le=365)] | None = None
+
+
+class Guard(Frozen):
+    """A limit against fraud. It fits an order `above` an amount, one with more than so many `tries` before it (`by`
+    the same card, address or buyer within so many `hours`), or one with a card of `another_country` than the buyer's;
+    `then` it is refused, or paid and held for a person."""
+
+    above: Amounts | None = None
+    tries: Annotated[int, Field(ge=1, le=1000)] | None = None
+    by: Literal["card", "address", "buyer"] | None = None
+    hours: Annotated[int, Field(ge=1, le=720)] | None = None
+    another_country: bool = False
+    then: Literal["hold", "refuse"] = "hold"
+
+
+class Payments(Frozen):
+    """How buyers may pay. Without `ways` every connected gateway is offered as it is."""
+
+    ways: Annotated[list[WayToPay], Field(max_length=20)] = Field(default_factory=list)
+    guards: Annotated[list[Guard], Field(max_length=20)] = Field(default_factory=list)
 
 
 class WeightStep(Frozen):
@@ -498,6 +545,7 @@ class SiteFile(Frozen):
     tax: Tax = Tax()
     delivery: Delivery = Delivery()
     papers: Papers = Papers()
+    payments: Payments = Payments()
     products: list[Product] = Field(default_factory=list)
     coupons: list[Coupon] = Field(default_factory=list)
     checkouts: list[Checkout] = Field(default_factory=list)
@@ -509,6 +557,7 @@ PARTS: dict[str, type[Frozen]] = {
     "tax": Tax,
     "delivery": Delivery,
     "papers": Papers,
+    "payments": Payments,
     "product": Product,
     "coupon": Coupon,
     "checkout": Checkout,
@@ -524,5 +573,5 @@ LISTS = {
 }
 """Kinds of part of which a site has many, with the name of their list in the site file."""
 
-SINGLE = ("site", "currencies", "tax", "delivery", "papers")
+SINGLE = ("site", "currencies", "tax", "delivery", "papers", "payments")
 """Kinds of part of which a site has one."""

@@ -6,16 +6,18 @@ and what an edit has changed can be marked.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
-from decimal import Decimal
 from itertools import islice
 from typing import Literal
 
+from skurrow.core.costs import Tariff, cost
 from skurrow.core.durations import day_words
 from skurrow.core.edition import Edition, PricedProduct
-from skurrow.core.money import AmountError, amount_writer, divide_half_up, format_amount, parse_amount
+from skurrow.core.money import amount_writer, format_amount
 from skurrow.core.order import Buyer, Item, Order, QuoteRefused
+from skurrow.core.paying import Sale, Usable, offers
 from skurrow.core.problems import Problem
 from skurrow.core.quote import NO_TAX, Line, Quote, quote
 from skurrow.core.rhythm import ENDLESS
@@ -47,11 +49,11 @@ class Tape:
 
 
 @dataclass(frozen=True, slots=True)
-class Fee:
-    """What a gateway takes of a charge in the base currency: a share in percent and a fixed amount, as texts."""
+class Toll:
+    """A connected gateway and what it takes."""
 
-    percent: str
-    fixed: str
+    usable: Usable
+    tariff: Tariff
 
 
 @dataclass(frozen=True, slots=True)
@@ -75,11 +77,23 @@ def wanted_of(priced: PricedProduct, currency: str, quantity: int | None = None,
     return Wanted(priced.price.id, quantity or priced.price.at_counter.min, variant, chosen)
 
 
-def tape(edition: Edition, wanted: Wanted, currency: str, buyer: Buyer, at: datetime, fee: Fee | None) -> Tape:
-    """What is wanted costs a buyer at an instant, in rows: today's, and the later charges by day."""
+def tape(
+    edition: Edition,
+    wanted: Wanted,
+    currency: str,
+    buyer: Buyer,
+    at: datetime,
+    tolls: Sequence[Toll] = (),
+    card_abroad: bool = False,
+) -> Tape:
+    """What is wanted costs a buyer at an instant, in rows: today's, and the later charges by day.
+
+    What is kept is reckoned for the first of the connected gateways that the buyer could pay with.
+    """
     item = Item(price=wanted.price, quantity=wanted.quantity, variant=wanted.variant, chosen=wanted.chosen)
     try:
-        way = way_chosen(ways_of(edition, [edition.prices[wanted.price]], buyer), wanted.delivery)
+        ways = ways_of(edition, [edition.prices[wanted.price]], buyer)
+        way = way_chosen(ways, wanted.delivery)
         order = Order(at=at, currency=currency, items=[item], coupons=list(wanted.coupons), buyer=buyer, delivery=way)
         quoted = quote(edition, order)
     except QuoteRefused as refused:
@@ -98,11 +112,16 @@ def tape(edition: Edition, wanted: Wanted, currency: str, buyer: Buyer, at: date
         rows.append(TapeRow("untaxed", "untaxed", label, off, (sentence("untaxed_off"),)))
     rows += _tax_rows(quoted)
     rows.append(TapeRow("due", "due", "Due today", amount_writer(currency)(quoted.due_today)))
-    if fee is not None and currency == edition.base and quoted.due_today:
-        rows += _fee_rows(quoted, fee)
+    notes = [note.text for note in quoted.notes]
+    if tolls and quoted.due_today:
+        collected = any(one.id == way and one.method.pick_up for one in ways)
+        sale = Sale(buyer.country, currency, quoted.due_today, False, collected)
+        more, note = _fee_rows(edition, quoted, tolls, sale, card_abroad)
+        rows += more
+        notes += note
     rows += _later_rows(quoted)
     told = {reason for row in rows for reason in row.reasons}
-    return Tape(currency, tuple(rows), tuple(note.text for note in quoted.notes if note.text not in told), ())
+    return Tape(currency, tuple(rows), tuple(note for note in notes if note not in told), ())
 
 
 @dataclass(frozen=True, slots=True)
@@ -174,16 +193,27 @@ def _tax_rows(quoted: Quote) -> list[TapeRow]:
     return rows
 
 
-def _fee_rows(quoted: Quote, fee: Fee) -> list[TapeRow]:
-    """What the gateway takes of the charge, rounded half up, and what is left of it after tax."""
-    numerator, denominator = (Decimal(fee.percent) * quoted.due_today).as_integer_ratio()
-    try:
-        fixed = parse_amount(fee.fixed, quoted.currency)
-    except AmountError:
-        return []
-    money, takes = amount_writer(quoted.currency), divide_half_up(numerator, denominator * 100) + fixed
-    keeps = quoted.due_today - takes - quoted.tax_total
-    return [
-        TapeRow("fee", "fee", f"Card fee {fee.percent} % + {fee.fixed}", money(takes), (sentence("fee"),)),
-        TapeRow("keep", "keep", "You keep", money(keeps), (sentence("keep"),)),
-    ]
+def _fee_rows(
+    edition: Edition, quoted: Quote, tolls: Sequence[Toll], sale: Sale, abroad: bool
+) -> tuple[list[TapeRow], list[str]]:
+    """What the gateway that the buyer meets first takes of the charge, and what is left of it after tax; or a note
+    that none of the connected ones can be paid with."""
+    offered = offers(edition, [toll.usable for toll in tolls], sale)
+    offer = next((one for one in offered if one.why_not is None), None)
+    if offer is None:
+        why = " ".join(f"{one.label}: {one.why_not}" for one in offered)
+        return [], [sentence("nobody_can_pay", why=why)]
+    tariff = next(toll.tariff for toll in tolls if toll.usable.gateway == offer.gateway)
+    taken, money = cost(tariff, quoted.due_today, quoted.currency, abroad), amount_writer(quoted.currency)
+    rows = []
+    if taken.takes:
+        label = f"{offer.label} fee {tariff.percent} % + {tariff.fixed}"
+        parts = [
+            (taken.cross_border, tariff.cross_border, "fee_abroad"),
+            (taken.conversion, tariff.conversion, "fee_conversion"),
+        ]
+        more = [sentence(code, percent=str(percent), amount=money(part)) for part, percent, code in parts if part]
+        rows.append(TapeRow("fee", "fee", label, money(taken.takes), (sentence("fee"), *more)))
+    keeps = quoted.due_today - taken.takes - quoted.tax_total
+    rows.append(TapeRow("keep", "keep", "You keep", money(keeps), (sentence("keep"),)))
+    return rows, []

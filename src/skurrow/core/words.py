@@ -5,6 +5,19 @@ from __future__ import annotations
 from functools import lru_cache
 
 _SENTENCES = {
+    "way_country": "Not offered in {country}.",
+    "way_currency": "Not offered for {currency}.",
+    "way_takes_no": "It takes no {currency}.",
+    "way_below": "Only from {limit} on.",
+    "way_above": "Only up to {limit}.",
+    "way_no_later": "It cannot charge again later.",
+    "way_not_collected": "Only for what is collected.",
+    "way_nothing_due": "There is nothing to pay.",
+    "guard_above": "The order is above {limit}.",
+    "guard_tries_card": "This card was tried {n} times before within {hours} hours.",
+    "guard_tries_address": "There were {n} tries from this connection within {hours} hours.",
+    "guard_tries_buyer": "This buyer has tried {n} times before within {hours} hours.",
+    "guard_another_country": "The card is from {card}, the buyer from {buyer}.",
     "home_rate": "Taxed at home, in {place}, at {percent} %.",
     "picked_up": "Nothing is sent: the goods are collected, and taxed at home whoever buys.",
     "held_at_home": "An event is taxed where it is held: {place}, {percent} %.",
@@ -130,8 +143,11 @@ _SENTENCES = {
     "discount_row_later": "{words}, and off {n} of the later charges shown.",
     "untaxed_off": "The amounts include home tax; none is due here, so it comes off.",
     "tax_in_it": "Tax in it: {tax}.",
+    "nobody_can_pay": "Nobody can pay this yet. {why}",
+    "fee_abroad": "In it {amount} for a card of another country, {percent} %.",
+    "fee_conversion": "In it {amount} for another currency than the account's, {percent} %.",
     "fee": "What the gateway takes of the charge, rounded half up.",
-    "keep": "What is due, less the tax in it and the card fee.",
+    "keep": "What is due, less the tax in it and the fee.",
 }
 
 

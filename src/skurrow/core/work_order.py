@@ -22,10 +22,16 @@ class Stage:
 
 
 def work_order(
-    edition: Edition, connected_modes: Collection[str], orders_seen: bool, differing: int = 0, disputed: int = 0
+    edition: Edition,
+    connected_modes: Collection[str],
+    orders_seen: bool,
+    differing: int = 0,
+    disputed: int = 0,
+    held: int = 0,
+    aside: int = 0,
 ) -> list[Stage]:
     """How the eight stages stand for a draft, its connected gateways and its orders: with how many gateways the books
-    differ, and how many charges are disputed."""
+    differ, how many charges are disputed, how many orders are held for a person, and how many transfers set aside."""
     products, checkouts = len(edition.site.products), len(edition.site.checkouts)
     sellable = products > 0 and checkouts > 0
     return [
@@ -36,7 +42,7 @@ def work_order(
         Stage("on-the-site", _begun(checkouts, orders_seen), "bought from" if orders_seen else "no sale yet"),
         Stage("routes", "later", "not built yet"),
         Stage("rehearsals", "later", "not built yet"),
-        _orders(orders_seen, disputed),
+        _orders(orders_seen, disputed, held, aside),
     ]
 
 
@@ -53,9 +59,11 @@ def _tax_and_delivery(edition: Edition) -> Stage:
     return Stage("tax-and-delivery", "ready" if sends or not goods else "in_work", words)
 
 
-def _orders(seen: bool, disputed: int) -> Stage:
-    if disputed:
-        return Stage("orders", "attention", _count(disputed, "dispute"), disputed)
+def _orders(seen: bool, disputed: int, held: int, aside: int) -> Stage:
+    counts = {"dispute": disputed, "held order": held, "transfer": aside}
+    told = [_count(count, name) for name, count in counts.items() if count]
+    if told:
+        return Stage("orders", "attention", ", ".join(told), sum(counts.values()))
     return Stage("orders", "in_work" if seen else "not_begun", "test book" if seen else "none yet")
 
 

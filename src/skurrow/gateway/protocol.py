@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-from datetime import datetime
+from datetime import date, datetime
 from typing import Any, Literal, Protocol
 from uuid import UUID
 
@@ -18,7 +18,11 @@ Mode = Literal["test", "live"]
 
 @dataclass(frozen=True, slots=True)
 class Abilities:
-    """What a gateway can do. What it cannot do is never offered."""
+    """What a gateway can do. What it cannot do is never offered.
+
+    `off_site`: the buyer leaves for its page. `confirms_later`: the order waits for the money. `by_person`: no service
+    stands behind it; people move the money and say so. `fields`: it has fields of its own for the buyer to type in.
+    """
 
     card_on_file: bool = False
     off_site: bool = False
@@ -26,6 +30,8 @@ class Abilities:
     recurring: bool = False
     partial_refund: bool = False
     buyer_approval: bool = False
+    by_person: bool = False
+    fields: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,33 +51,70 @@ class Credentials:
 
 
 @dataclass(frozen=True, slots=True)
+class Fees:
+    """What the gateway takes, as decimal texts: of a charge `percent` and `fixed` (in the charge's currency), more
+    percent for a card of another country (`cross_border`) and for another currency than the account's (`conversion`),
+    and `monthly` in the account's first currency."""
+
+    percent: str = "0"
+    fixed: str = "0"
+    monthly: str = "0"
+    cross_border: str = "0"
+    conversion: str = "0"
+
+
+@dataclass(frozen=True, slots=True)
 class Account:
-    """What the gateway says about the connected account. `fee_percent` and `fee_fixed` are decimal texts."""
+    """What the gateway says about the connected account.
+
+    `currencies`: the account's own first; empty: any. `smallest` and `largest` amounts are decimal texts by currency.
+    `statement` is how many characters a buyer's statement shows. `pays_out`: the account can be paid out yet.
+    `details` are what a buyer needs to pay by themselves.
+    """
 
     merchant: str
     mode: Mode
     currencies: tuple[str, ...]
-    fee_percent: str
-    fee_fixed: str
+    fees: Fees = Fees()
+    smallest: Mapping[str, str] = field(default_factory=dict)
+    largest: Mapping[str, str] = field(default_factory=dict)
+    statement: int = 22
+    pays_out: bool = True
+    details: Mapping[str, str] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)
 class ChargeRequest:
     """Money to be moved. `key` names this attempt for ever; the same key never moves money twice.
 
-    `amount` is in minor units of `currency`; `text` is what the buyer's statement shows.
+    `amount` is in minor units of `currency`; `text` is what the buyer's statement shows. A buyer who leaves is sent
+    back to `return_to`. Without fields of the gateway's own there is no `token`.
     """
 
     key: UUID
     amount: int
     currency: str
-    token: str = field(repr=False)
+    token: str = field(repr=False, default="")
     text: str = ""
+    return_to: str = field(repr=False, default="")
 
 
-RefusalReason = Literal["no_funds", "lost", "expired", "card_details", "not_approved", "not_accepted", "other"]
+RefusalReason = Literal[
+    "no_funds",
+    "lost",
+    "expired",
+    "card_details",
+    "not_approved",
+    "not_accepted",
+    "given_up",
+    "returned",
+    "closed",
+    "not_paid",
+    "other",
+]
 """`card_details`: they have to be typed again. `not_approved`: the buyer, or their bank, has not approved it.
-`not_accepted`: the gateway does not take the shop's key."""
+`not_accepted`: the gateway does not take the shop's key. `given_up`: the buyer or the shop did not wait for it.
+`returned`: the bank sent it back. `closed`: the account is. `not_paid`: the time in which it was to be paid is over."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -97,10 +140,30 @@ Outcome = Approved | Refused
 
 @dataclass(frozen=True, slots=True)
 class NeedsApproval:
-    """Nothing has moved yet: the buyer approves it first, on the gateway's page at `address`, which may be framed. It
-    becomes an outcome by that, or when the gateway waits no longer."""
+    """Nothing has moved yet: the buyer approves it first, on the gateway's page at `address`, which may be framed or,
+    `off_site`, is left for. It becomes an outcome by that, or when the gateway waits no longer."""
 
     address: str
+    off_site: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Accepted:
+    """Nothing has moved yet, and the order stands: the money comes, or does not, in days. `expected` is when."""
+
+    expected: date | None = None
+
+
+Answer = Outcome | NeedsApproval | Accepted
+
+
+@dataclass(frozen=True, slots=True)
+class Seen:
+    """What a merchant may know of the card or account behind a token: `fingerprint` is the same for the same one."""
+
+    fingerprint: str
+    ending: str
+    country: str | None
 
 
 @dataclass(frozen=True, slots=True)
@@ -154,7 +217,7 @@ class Dispute:
     state: Literal["open", "won", "lost"]
     amount: int
     currency: str
-    reason: Literal["not_recognised", "not_received", "not_as_described", "other"]
+    reason: Literal["not_recognised", "not_received", "not_as_described", "returned", "other"]
     at: datetime
 
 
@@ -189,7 +252,7 @@ class NoAnswer(Exception):
 
 
 class NotAccepted(Exception):
-    """The gateway does not accept the merchant and key."""
+    """The gateway does not accept the merchant and key. The message names them, and is shown."""
 
 
 class ForgedEvent(Exception):
@@ -207,14 +270,21 @@ class Gateway(Protocol):
     async def register_events(self, url: str) -> str:
         """Has events sent to `url`; returns the signing secret. Raises NotAccepted or NoAnswer."""
 
-    async def charge(self, request: ChargeRequest) -> Outcome | NeedsApproval:
+    async def look_at(self, token: str) -> Seen | None:
+        """What a one-time token stands for; None where there is nothing to be known. Raises NoAnswer."""
+
+    async def charge(self, request: ChargeRequest) -> Answer:
         """Moves money once, however often it is called with the same key. Raises NoAnswer when nobody knows."""
 
-    async def look_up(self, key: UUID) -> Outcome | NeedsApproval | None:
+    async def look_up(self, key: UUID) -> Answer | None:
         """What became of a charge. None: the gateway knows no such key, which is not an outcome.
 
         Raises NoAnswer, also while the gateway is still working on it.
         """
+
+    async def give_up(self, key: UUID) -> Answer | None:
+        """Gives up a charge that waits for its buyer or for its day, and says what became of it: it may have been too
+        late. None: the gateway knows no such key. Raises NoAnswer."""
 
     async def refund(self, request: RefundRequest) -> RefundOutcome:
         """Gives money back once, however often it is called with the same key. Raises NoAnswer when nobody knows."""
@@ -225,8 +295,8 @@ class Gateway(Protocol):
     async def entries(self, since: datetime, until: datetime) -> list[Entry]:
         """All movements of money from an instant until before another one. Raises NotAccepted or NoAnswer."""
 
-    def fields_address(self, parent_origin: str, colour: str, card: str | None = None) -> str:
-        """The address of the gateway's own frame with card fields, for a page of `parent_origin`.
+    def fields_address(self, parent_origin: str, colour: str, card: str | None = None) -> str | None:
+        """The address of the gateway's own frame with fields, for a page of `parent_origin`; None where it has none.
 
         In test mode `card` names how a card behaves, for a gateway that can fill in such a card by itself.
         """

@@ -37,6 +37,8 @@ def _say(text: str) -> None:
 @click.option("--mailbox-port", type=click.IntRange(1, 65535), help=f"Stand-in mailbox (usually {_PORTS.mailbox}).")
 @click.option("--smtp-port", type=click.IntRange(1, 65535), help=f"Where it takes mail (usually {_PORTS.smtp}).")
 @click.option("--numbers-port", type=click.IntRange(1, 65535), help=f"Stand-in look-up (usually {_PORTS.numbers}).")
+@click.option("--wallet-port", type=click.IntRange(1, 65535), help=f"Stand-in wallet (usually {_PORTS.wallet}).")
+@click.option("--debit-port", type=click.IntRange(1, 65535), help=f"Stand-in direct debit (usually {_PORTS.debit}).")
 @click.option("--postgres-port", type=click.IntRange(1, 65535), help=f"PostgreSQL (usually {_PORTS.postgres}).")
 def main(fresh: bool, **asked: int | None) -> None:
     """Run Skurrow with its demo on this machine. Ctrl-C stops everything."""
@@ -88,12 +90,13 @@ async def _run(folder: Path, fresh: bool, wanted: Ports, asked: set[str]) -> Non
 
 async def _start(installation: Installation, parts: list[Part]) -> bool:
     parts.append(await start_postgres(installation))
-    cards = installation.cards()
-    outside = (cards, installation.website(), installation.mailbox(), installation.numbers())
+    gateways = (installation.cards(), installation.wallet(), installation.debit())
+    outside = (*gateways, installation.website(), installation.mailbox(), installation.numbers())
     for part in (*outside, installation.web(), installation.worker()):
         parts.append(part)
         await part.start()
-    await cards.wait_until_healthy()
+    for part in gateways:
+        await part.wait_until_healthy()
     loaded = await installation.load_demo()
     for part in parts:
         await part.wait_until_healthy()
@@ -109,6 +112,8 @@ Skurrow is running ({"the demo was loaded" if loaded else "with the data of last
     sign in with     {EMAIL}   {installation.secrets.demo_password}
   The bindery's site {installation.website_url}
   Test cards         {installation.cards_url}
+  Wallet             {installation.wallet_url}
+  Direct debit       {installation.debit_url}
   Mailbox            {installation.mailbox_url}
 
 Logs are in {installation.folder / "logs"}. Ctrl-C stops everything.

@@ -9,6 +9,7 @@ import os
 import shutil
 import signal
 import sys
+from collections.abc import Collection
 from dataclasses import dataclass
 from functools import cached_property
 from pathlib import Path
@@ -25,6 +26,8 @@ from skurrow.store.migrate import migrate
 ROOT = Path(__file__).parents[3]
 DATABASE = "skurrow"
 MERCHANT = "ostrel"
+IBAN = "NL51ZZZZ0123456789"
+"""Of a bank that does not exist."""
 
 
 @dataclass
@@ -55,6 +58,16 @@ class Installation:
     def cards_url(self) -> str:
         """The stand-in gateway, as a browser sees it."""
         return f"http://cards.localhost:{self.ports.cards}"
+
+    @property
+    def wallet_url(self) -> str:
+        """The stand-in wallet, as a browser sees it."""
+        return f"http://wallet.localhost:{self.ports.wallet}"
+
+    @property
+    def debit_url(self) -> str:
+        """The stand-in direct debit, as a browser sees it."""
+        return f"http://debit.localhost:{self.ports.debit}"
 
     @property
     def website_url(self) -> str:
@@ -102,6 +115,10 @@ class Installation:
             "SKURROW_EVENTS_URL": f"http://127.0.0.1:{self.ports.web}",
             "SKURROW_STANDIN_CARDS_API": f"http://127.0.0.1:{self.ports.cards}",
             "SKURROW_STANDIN_CARDS_BROWSER": self.cards_url,
+            "SKURROW_STANDIN_WALLET_API": f"http://127.0.0.1:{self.ports.wallet}",
+            "SKURROW_STANDIN_WALLET_BROWSER": self.wallet_url,
+            "SKURROW_STANDIN_DEBIT_API": f"http://127.0.0.1:{self.ports.debit}",
+            "SKURROW_STANDIN_DEBIT_BROWSER": self.debit_url,
             "SKURROW_STANDIN_ORIGINS": self.website_url,
             "SKURROW_GATEWAY_SECONDS": str(self.gateway_seconds),
             "SKURROW_TAX_NUMBERS": f"http://127.0.0.1:{self.ports.numbers}",
@@ -136,18 +153,19 @@ class Installation:
         return self._python("worker", ["-m", "skurrow.work.worker"], self.environment, None)
 
     def cards(self) -> Part:
-        """The stand-in card gateway. It is told nothing of Skurrow."""
+        """The stand-in card gateway."""
         keys = {"test": self.secrets.cards_test_key, "live": self.secrets.cards_live_key}
-        environment = {
-            **os.environ,
-            "PYTHONPATH": str(ROOT / "src"),
-            "STANDIN_CARDS_MERCHANTS": json.dumps({MERCHANT: keys}),
-        }
-        command = [
-            *("-m", "skurrow.standin.cards", "--port", str(self.ports.cards)),
-            *("--file", str(self.folder / "cards.sqlite"), "--slow-seconds", str(self.slow_seconds)),
-        ]
-        return self._python("cards", command, environment, f"http://127.0.0.1:{self.ports.cards}/health")
+        return self._gateway("cards", self.ports.cards, keys)
+
+    def wallet(self) -> Part:
+        """The stand-in wallet."""
+        keys = {"test": self.secrets.wallet_test_key, "live": self.secrets.wallet_live_key}
+        return self._gateway("wallet", self.ports.wallet, keys)
+
+    def debit(self) -> Part:
+        """The stand-in direct debit."""
+        keys = {"test": self.secrets.debit_test_key, "live": self.secrets.debit_live_key}
+        return self._gateway("debit", self.ports.debit, keys)
 
     def website(self) -> Part:
         """The existing website of the demo."""
@@ -181,13 +199,24 @@ class Installation:
         self.cluster.create_database(DATABASE)
         migrate(self.cluster.dsn(OWNER, DATABASE))
 
-    async def load_demo(self, connected: bool = True) -> bool:
-        """Loads the demo unless it is there; says whether it was loaded."""
-        credentials = Credentials(MERCHANT, self.secrets.cards_test_key) if connected else None
+    async def load_demo(self, only: Collection[str] | None = None) -> bool:
+        """Loads the demo unless it is there, connected to all gateways or to some only; says whether it was loaded."""
+        gateways = {name: one for name, one in self.test_gateways().items() if only is None or name in only}
         async with open_context(Settings.from_environment(self.environment)) as context:
             return await demo.load(
-                context, ROOT / "demo" / "site.yaml", self.website_url, self.secrets.demo_password, credentials
+                context, ROOT / "demo" / "site.yaml", self.website_url, self.secrets.demo_password, gateways
             )
+
+    def test_gateways(self) -> dict[str, Credentials]:
+        """What the demo is connected to, all of it for test."""
+        return {
+            "standin-cards": Credentials(MERCHANT, self.secrets.cards_test_key),
+            "standin-wallet": Credentials(MERCHANT, self.secrets.wallet_test_key),
+            "standin-debit": Credentials(MERCHANT, self.secrets.debit_test_key),
+            "transfer": Credentials("Ostrel Bindery", IBAN),
+            "invoice": Credentials("Ostrel Bindery", ""),
+            "collection": Credentials("Ostrel Bindery", ""),
+        }
 
     def remove(self) -> None:
         """Removes all data of the installation; its logs too."""
@@ -195,14 +224,29 @@ class Installation:
         shutil.rmtree(self.cluster.folder, ignore_errors=True)
         with contextlib.suppress(OSError):
             self.cluster.folder.parent.rmdir()
-        for name in ("cards.sqlite", "cards.sqlite-wal", "cards.sqlite-shm", "secrets.json"):
-            (self.folder / name).unlink(missing_ok=True)
+        for name in ("cards", "wallet", "debit"):
+            for ending in ("", "-wal", "-shm"):
+                (self.folder / f"{name}.sqlite{ending}").unlink(missing_ok=True)
+        (self.folder / "secrets.json").unlink(missing_ok=True)
         for name in ("logs", "mails"):
             shutil.rmtree(self.folder / name, ignore_errors=True)
         for name in ("secrets", "cluster"):
             self.__dict__.pop(name, None)
 
     # -- within -------------------------------------------------------------------------------------------
+
+    def _gateway(self, name: str, port: int, keys: dict[str, str]) -> Part:
+        """A stand-in gateway. It is told nothing of Skurrow."""
+        environment = {
+            **os.environ,
+            "PYTHONPATH": str(ROOT / "src"),
+            "STANDIN_MERCHANTS": json.dumps({MERCHANT: keys}),
+        }
+        command = [
+            *("-m", f"skurrow.standin.{name}", "--port", str(port)),
+            *("--file", str(self.folder / f"{name}.sqlite"), "--slow-seconds", str(self.slow_seconds)),
+        ]
+        return self._python(name, command, environment, f"http://127.0.0.1:{port}/health")
 
     def _python(self, name: str, arguments: list[str], environment: dict[str, str], health: str | None) -> Part:
         command = ["setpriv", "--pdeathsig", "TERM", sys.executable, *arguments]

@@ -16,6 +16,8 @@ class Ports:
     mailbox: int = 8404
     smtp: int = 8405
     numbers: int = 8406
+    wallet: int = 8407
+    debit: int = 8408
     postgres: int = 8409
 
 

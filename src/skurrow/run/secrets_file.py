@@ -27,11 +27,20 @@ class Secrets:
     demo_password: str = field(repr=False)
     cards_test_key: str = field(repr=False)
     cards_live_key: str = field(repr=False)
+    wallet_test_key: str = field(repr=False, default_factory=lambda: new_key("test"))
+    wallet_live_key: str = field(repr=False, default_factory=lambda: new_key("live"))
+    debit_test_key: str = field(repr=False, default_factory=lambda: new_key("test"))
+    debit_live_key: str = field(repr=False, default_factory=lambda: new_key("live"))
 
     @property
     def passwords(self) -> Passwords:
         """The passwords of the database's roles."""
         return Passwords(self.superuser_password, self.owner_password, self.app_password)
+
+
+def new_key(mode: str) -> str:
+    """A merchant's key at a stand-in gateway."""
+    return f"{mode}-{secrets.token_urlsafe(24)}"
 
 
 def new_secrets() -> Secrets:
@@ -43,16 +52,17 @@ def new_secrets() -> Secrets:
         owner_password=secrets.token_urlsafe(24),
         app_password=secrets.token_urlsafe(24),
         demo_password="-".join(secrets.choice(_WORDS) for _ in range(3)) + f"-{secrets.randbelow(90) + 10}",
-        cards_test_key="test-" + secrets.token_urlsafe(24),
-        cards_live_key="live-" + secrets.token_urlsafe(24),
+        cards_test_key=new_key("test"),
+        cards_live_key=new_key("live"),
     )
 
 
 def keep_secrets(file: Path) -> Secrets:
-    """The secrets of this file, made if it is not there yet."""
-    if file.exists():
-        return Secrets(**json.loads(file.read_text()))
-    made = new_secrets()
+    """The secrets of this file; those that are not there yet are made."""
+    kept = json.loads(file.read_text()) if file.exists() else {}
+    made = Secrets(**kept) if kept else new_secrets()
+    if kept.keys() == asdict(made).keys():
+        return made
     file.parent.mkdir(parents=True, exist_ok=True)
     half = file.with_suffix(".half")
     descriptor = os.open(half, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600)

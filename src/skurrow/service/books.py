@@ -3,20 +3,30 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from datetime import date, datetime
+from typing import Literal
 from uuid import UUID
 
 from psycopg import errors
 
+from skurrow.core.edition import Edition
+from skurrow.core.transfers import rf_reference, spaced
 from skurrow.gateway.protocol import Mode
+from skurrow.gateway.registry import ADAPTERS
+from skurrow.service.configuration import edition_at
 from skurrow.service.context import Context
+from skurrow.service.papers import paid_by
 from skurrow.service.refusals import Conflict, NotFound
-from skurrow.store import clearings, disputes, orders, papers, refunds
+from skurrow.store import clearings, connections, disputes, orders, papers, refunds, reviews, transfers
 from skurrow.store.clearings import Clearing
+from skurrow.store.connections import ConnectionRow
 from skurrow.store.database import site_transaction
 from skurrow.store.disputes import DisputeRow
 from skurrow.store.orders import AttemptRow, ChargeRow, EventRow, OrderRow
 from skurrow.store.papers import PaperRow
 from skurrow.store.refunds import RefundRow
+from skurrow.store.reviews import ReviewRow
+from skurrow.store.transfers import TransferRow
 
 PAGE = 30
 """Orders on one page of a book."""
@@ -29,6 +39,7 @@ class OrderPage:
 
     orders: list[OrderRow]
     given_back: dict[UUID, int]
+    held: set[UUID]
     next: UUID | None
 
 
@@ -43,15 +54,35 @@ class OrderStory:
     papers: list[PaperRow]
     refunds: list[RefundRow]
     disputes: list[DisputeRow]
+    transfers: list[TransferRow]
+    review: ReviewRow | None
+    paid_by: str | None
+    awaited: Waits | None
 
 
-async def page(context: Context, site_id: UUID, mode: Mode, before: UUID | None, search: str) -> OrderPage:
-    """A page of one book, the newest orders first."""
+@dataclass(frozen=True, slots=True)
+class Waits:
+    """What a waiting order waits for: a bank's or a person's word, until when, by which reference."""
+
+    gateway: str
+    label: str
+    by: Literal["bank", "person"]
+    due_on: date | None
+    overdue: bool
+    reference: str | None
+
+
+async def page(
+    context: Context, site_id: UUID, mode: Mode, before: UUID | None, search: str, show: str = "all"
+) -> OrderPage:
+    """A page of one book, the newest orders first; all, or those in a state, or `held` ones."""
     async with site_transaction(context.pool, site_id) as db:
-        found = await orders.orders_before(db, site_id, mode, before, search.strip(), PAGE + 1)
+        found = await orders.orders_before(db, site_id, mode, before, search.strip(), PAGE + 1, show)
         shown = found[:PAGE]
-        given_back = await refunds.given_back(db, site_id, mode, [one.id for one in shown])
-    return OrderPage(shown, given_back, shown[-1].id if len(found) > PAGE else None)
+        ids = [one.id for one in shown]
+        given_back = await refunds.given_back(db, site_id, mode, ids)
+        held = await reviews.held_of(db, site_id, mode, ids)
+    return OrderPage(shown, given_back, held, shown[-1].id if len(found) > PAGE else None)
 
 
 async def story(context: Context, site_id: UUID, mode: Mode, code: str) -> OrderStory:
@@ -60,15 +91,53 @@ async def story(context: Context, site_id: UUID, mode: Mode, code: str) -> Order
         order = await orders.order_by_code(db, site_id, mode, code)
         if order is None:
             raise NotFound("there is no such order in this book")
+        attempts = await orders.attempts_of(db, site_id, mode, order.id)
+        charges = await orders.charges_of(db, site_id, mode, order.id)
+        used = next((one for one in reversed(attempts) if one.state in ("open", "paid")), None)
+        row = None if used is None else await connections.connection_by_id(db, site_id, used.connection_id)
+        waits = None
+        if used is not None and row is not None and order.state == "waiting":
+            edition = await edition_at(context, db, site_id, order.change)
+            waits = _waits(edition, context.now(), order, used, row)
         return OrderStory(
             order,
-            await orders.attempts_of(db, site_id, mode, order.id),
-            await orders.charges_of(db, site_id, mode, order.id),
+            attempts,
+            charges,
             await orders.events_of(db, site_id, mode, order.id),
             await papers.papers_of(db, site_id, mode, order.id),
             await refunds.refunds_of(db, site_id, mode, order.id),
             await disputes.disputes_of(db, site_id, mode, order.id),
+            await transfers.transfers_of(db, site_id, mode, order.id),
+            await reviews.review_of(db, site_id, mode, order.id),
+            paid_by(row.adapter, charges[0].card_ending) if row is not None and charges else None,
+            waits,
         )
+
+
+async def decide_review(context: Context, site_id: UUID, mode: Mode, code: str, state: str, by: UUID) -> None:
+    """Lets a held order through, or notes that it is given back. Raises NotFound, Conflict."""
+    async with site_transaction(context.pool, site_id) as db:
+        order = await orders.order_by_code(db, site_id, mode, code)
+        if order is None:
+            raise NotFound("there is no such order in this book")
+        if not await reviews.decide_review(db, site_id, mode, order.id, state, by, context.now()):
+            raise Conflict("This order is not held, or somebody has decided about it meanwhile.")
+        event = EventRow(context.new_id(), mode, order.id, f"review.{state}", {"by": str(by)}, context.now())
+        await orders.add_event(db, site_id, event)
+
+
+def _waits(edition: Edition, now: datetime, order: OrderRow, attempt: AttemptRow, row: ConnectionRow) -> Waits:
+    way = next((one for one in edition.site.payments.ways if one.gateway == row.adapter), None)
+    zone = edition.site.site.zone
+    due = attempt.due_at.astimezone(zone).date() if attempt.due_at else None
+    return Waits(
+        gateway=row.adapter,
+        label=(way and way.label) or ADAPTERS[row.adapter].label,
+        by="person" if attempt.waits == "person" else "bank",
+        due_on=due,
+        overdue=due is not None and due < now.astimezone(zone).date(),
+        reference=spaced(rf_reference(order.code)) if row.adapter == "transfer" else None,
+    )
 
 
 @dataclass(frozen=True, slots=True)

@@ -12,7 +12,7 @@ from skurrow.core.discounts import percent_text
 from skurrow.core.edition import Edition, PricedProduct
 from skurrow.core.money import format_amount
 from skurrow.core.price_words import price_words as core_words
-from skurrow.core.site import LISTS, Checkout, Coupon, Product, StandInBuyer
+from skurrow.core.site import LISTS, CardBehaviour, Checkout, Coupon, Product, StandInBuyer
 from skurrow.service import configuration
 from skurrow.service.context import Context
 from skurrow.service.states import State
@@ -23,14 +23,18 @@ from skurrow.store.sites import PartRow
 PAGE = 50
 MOST_FOUND = 8
 
-_CARDS = {
+_CARDS: dict[CardBehaviour, str] = {
     "approved": "card approved",
+    "elsewhere": "card of another country",
     "no_funds": "card without funds",
     "lost": "card reported lost",
     "expired": "card expired",
     "slow": "slow card",
     "no_answer": "no answer at first",
     "cut": "connection cut",
+    "no_refund": "card that takes nothing back",
+    "approval": "card that asks the bank",
+    "disputed": "card with a dispute",
 }
 
 

@@ -18,11 +18,11 @@ from skurrow.core.work_order import Stage, work_order
 from skurrow.service.context import Context
 from skurrow.service.refusals import Conflict, NotFound
 from skurrow.service.states import State, edited
-from skurrow.store import connections, disputes, orders, reconciliations, sites
+from skurrow.store import connections, disputes, orders, reconciliations, reviews, sites, transfers
 from skurrow.store.database import Connection, site_transaction
 from skurrow.store.sites import Edited, PartRow, ReleaseRow, SiteRow
 
-_ORDER = ("product", "coupon", "checkout", "site", "currencies", "tax", "delivery", "papers")
+_ORDER = ("product", "coupon", "checkout", "site", "currencies", "tax", "delivery", "papers", "payments")
 _LETTERS = "abcdefghjkmnpqrstuvwxyz23456789"
 _LAST = 2**62
 
@@ -98,6 +98,8 @@ async def site_state(context: Context, site_id: UUID) -> SiteState:
             orders_seen=bool(newest),
             differing=await reconciliations.differing(db, site_id),
             disputed=await disputes.open_disputes(db, site_id),
+            held=await reviews.held(db, site_id),
+            aside=await transfers.aside(db, site_id),
         )
         shop = edition.site.site
         return SiteState(row, shop.name, shop.url, release, how_many_changed(before, state), stages, edition)

@@ -18,12 +18,18 @@ from cryptography.fernet import Fernet, MultiFernet
 from itsdangerous import BadSignature, URLSafeSerializer
 from uuid_utils.compat import uuid7
 
+from skurrow.core.paying import Usable
 from skurrow.gateway.protocol import Reach
 from skurrow.service.live import Live
 from skurrow.service.states import States
 from skurrow.store.database import Pool, make_pool
 
 CONNECT_SECONDS = 3.0
+_GATEWAYS = {
+    "standin-cards": "SKURROW_STANDIN_CARDS",
+    "standin-wallet": "SKURROW_STANDIN_WALLET",
+    "standin-debit": "SKURROW_STANDIN_DEBIT",
+}
 
 
 @dataclass(frozen=True)
@@ -61,9 +67,9 @@ class Settings:
             counter_url=environment["SKURROW_COUNTER_URL"],
             events_url=environment["SKURROW_EVENTS_URL"],
             gateways={
-                "standin-cards": Reach(
-                    environment["SKURROW_STANDIN_CARDS_API"], environment["SKURROW_STANDIN_CARDS_BROWSER"]
-                )
+                name: Reach(environment[f"{variable}_API"], environment[f"{variable}_BROWSER"])
+                for name, variable in _GATEWAYS.items()
+                if f"{variable}_API" in environment
             },
             stand_in_origins=tuple(environment.get("SKURROW_STANDIN_ORIGINS", "").split()),
             gateway_seconds=float(environment.get("SKURROW_GATEWAY_SECONDS", "12")),
@@ -111,6 +117,11 @@ class Signer:
         """The data of a token made for this purpose, or None."""
         return copy.copy(self._verified(purpose, token))
 
+    def fingerprint(self, purpose: str, text: str) -> str:
+        """The same for the same text, and of no use to whoever does not have our key."""
+        key = hashlib.sha256(f"{purpose} {self._keys[-1]}".encode()).digest()
+        return hashlib.blake2b(text.encode(), key=key, digest_size=16).hexdigest()
+
     def _verify(self, purpose: str, token: str) -> Any | None:
         try:
             return self._for(purpose).loads(token)
@@ -142,6 +153,7 @@ class Context:
     now: Callable[[], datetime] = _now
     new_id: Callable[[], UUID] = uuid7
     states: States = field(default_factory=States)
+    usable: dict[tuple[UUID, str], tuple[float, list[Usable]]] = field(default_factory=dict)
 
 
 @asynccontextmanager

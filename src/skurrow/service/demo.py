@@ -1,7 +1,8 @@
-"""Loading the demo: one developer, one site from its site file, one connected gateway. Done once."""
+"""Loading the demo: one developer, one site from its site file, connected gateways. Done once."""
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from pathlib import Path
 
 from skurrow.core.check import check_text
@@ -17,8 +18,11 @@ SITE_CODE = "ostrel"
 EMAIL = "dev@ostrel.example"
 
 
-async def load(context: Context, file: Path, site_url: str, password: str, credentials: Credentials | None) -> bool:
-    """Loads the demo unless it is there; says whether it was loaded. Without credentials no gateway is connected."""
+async def load(
+    context: Context, file: Path, site_url: str, password: str, connected: Mapping[str, Credentials]
+) -> bool:
+    """Loads the demo unless it is there; says whether it was loaded. `connected` are gateways to be connected for
+    test, by adapter."""
     written = file.read_text(encoding="utf-8")
     text = written.replace(check_text(written).site.url, site_url)
     site = check_text(text)
@@ -42,6 +46,8 @@ async def load(context: Context, file: Path, site_url: str, password: str, crede
     if row is not None and row.head_change == 0:
         files = {one.name: one.read_bytes() for one in sorted((file.parent / "pictures").glob("*.*"))}
         await site_files.apply(context, site_id, person.id, text, files)
-    if credentials is not None and not await gateways.connected(context, site_id):
-        await gateways.connect(context, site_id, "standin-cards", "test", credentials)
+    known_ones = {row.adapter for row in await gateways.connected(context, site_id) if row.mode == "test"}
+    if not known_ones:
+        for adapter, credentials in connected.items():
+            await gateways.connect(context, site_id, adapter, "test", credentials)
     return new

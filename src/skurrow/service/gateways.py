@@ -8,7 +8,7 @@ from uuid import UUID
 
 from skurrow.core.problems import InvalidInput, Problem
 from skurrow.gateway.protocol import Account, Credentials, Gateway, Mode, NoAnswer, NotAccepted
-from skurrow.gateway.registry import NAMES, make_gateway
+from skurrow.gateway.registry import ABILITIES, NAMES, account_from, make_gateway
 from skurrow.service.context import Context
 from skurrow.service.refusals import NotFound
 from skurrow.store import connections
@@ -46,13 +46,15 @@ async def disconnect(context: Context, site_id: UUID, connection_id: UUID) -> No
     async with site_transaction(context.pool, site_id) as db:
         if not await connections.end_connection(db, site_id, connection_id, context.now()):
             raise NotFound("there is no such connection")
+    context.usable.clear()
 
 
 async def connect(context: Context, site_id: UUID, adapter: str, mode: Mode, credentials: Credentials) -> ConnectionRow:
     """Connects a gateway after it has answered. Raises InvalidInput naming the field to mend."""
     if adapter not in NAMES:
         raise NotFound("there is no such gateway")
-    gateway = make_gateway(adapter, context.http, context.settings.gateways[adapter], mode, credentials)
+    gateway = make_gateway(adapter, context.http, context.settings.gateways.get(adapter), mode, credentials)
+    by_person = ABILITIES[adapter].by_person
     new_id = context.new_id()
     events_url = _events_url(context, new_id)
     try:
@@ -61,7 +63,9 @@ async def connect(context: Context, site_id: UUID, adapter: str, mode: Mode, cre
             message = f"This is a key for {account.mode} mode"
             raise InvalidInput([Problem(("key",), message, f"Paste the key for {mode} mode", "wrong_mode")])
         secret = await gateway.register_events(events_url)
-    except NotAccepted:
+    except NotAccepted as error:
+        if by_person:
+            raise InvalidInput([Problem(("key",), str(error), "Compare it with your bank's papers", "unfit")]) from None
         message = f"{NAMES[adapter]} does not know this merchant with this key"
         raise InvalidInput([Problem(("key",), message, "Copy both again from its page", "not_accepted")]) from None
     except NoAnswer as error:
@@ -80,6 +84,7 @@ async def connect(context: Context, site_id: UUID, adapter: str, mode: Mode, cre
     )
     async with site_transaction(context.pool, site_id) as db:
         await connections.add_connection(db, site_id, row)
+    context.usable.clear()
     return row
 
 
@@ -94,6 +99,9 @@ async def ask(context: Context, site_id: UUID, connection_id: UUID) -> Answer:
     try:
         account = await gateway.account()
         url = _events_url(context, row.id)
+        if asdict(account) != row.account:
+            async with site_transaction(context.pool, site_id) as db:
+                await connections.renew_account(db, site_id, row.id, asdict(account))
         if row.events_url != url:
             sealed = context.vault.seal(await gateway.register_events(url))
             async with site_transaction(context.pool, site_id) as db:
@@ -105,17 +113,21 @@ async def ask(context: Context, site_id: UUID, connection_id: UUID) -> Answer:
     return Answer(context.now(), account, None, last)
 
 
-async def connection_for(db: Connection, site_id: UUID, mode: str) -> ConnectionRow | None:
-    """The gateway that charges buyers of a mode."""
-    found = await connections.current_connections(db, site_id)
-    return next((row for row in found if row.mode == mode), None)
+async def connections_for(db: Connection, site_id: UUID, mode: str) -> list[ConnectionRow]:
+    """The gateways that buyers of a mode may be charged through, as they were connected."""
+    return [row for row in await connections.current_connections(db, site_id) if row.mode == mode]
+
+
+def account_of(row: ConnectionRow) -> Account:
+    """What the gateway said of itself when it was last asked."""
+    return account_from(row.account)
 
 
 def gateway_of(context: Context, row: ConnectionRow) -> Gateway:
     """The gateway behind a stored connection."""
     mode: Mode = "live" if row.mode == "live" else "test"
     credentials = Credentials(row.merchant, context.vault.open(row.sealed_key))
-    return make_gateway(row.adapter, context.http, context.settings.gateways[row.adapter], mode, credentials)
+    return make_gateway(row.adapter, context.http, context.settings.gateways.get(row.adapter), mode, credentials)
 
 
 def _events_url(context: Context, connection_id: UUID) -> str:

@@ -171,7 +171,8 @@ def _sums(paper: Paper) -> Table:
         else:
             rows.append((f"{tax.name} {tax.place} {_percent(tax.rate)}, on {tax.base}", tax.amount))
     written = [[_words(words), _figure(amount)] for words, amount in rows]
-    whole = "Given back" if paper.corrects else "Paid" if paper.payment is not None else "To be paid"
+    paid, owed = ("Given back", "Cancelled") if paper.corrects else ("Paid", "To be paid")
+    whole = owed if paper.payment is None else paid
     written.append([_words(whole, bold=True, size=11), _figure(f"{paper.currency} {paper.total}", bold=True, size=11)])
     if Decimal(paper.untaxed_total):
         words = "Home tax that the prices include, and that came off"

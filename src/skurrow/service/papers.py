@@ -10,6 +10,7 @@ from uuid import UUID
 
 from skurrow.core import refunds
 from skurrow.core.edition import Edition
+from skurrow.core.money import format_amount
 from skurrow.core.order import read_order
 from skurrow.core.papers import (
     KINDS,
@@ -26,6 +27,7 @@ from skurrow.core.papers import (
 )
 from skurrow.core.quote import quote
 from skurrow.gateway.protocol import Mode
+from skurrow.gateway.registry import ADAPTERS
 from skurrow.service import configuration, official_rates, paper_pdf, paper_ubl
 from skurrow.service.context import Context
 from skurrow.service.place_names import place_name
@@ -38,12 +40,21 @@ from skurrow.store.refunds import RefundRow
 
 
 async def issue(
-    context: Context, db: Connection, site_id: UUID, edition: Edition, order: OrderRow, charge: ChargeRow
+    context: Context,
+    db: Connection,
+    site_id: UUID,
+    edition: Edition,
+    order: OrderRow,
+    charge: ChargeRow | None,
+    adapter: str,
 ) -> None:
-    """Gives out the paper of an order that is being paid, in the transaction that marks it so.
+    """Gives out the paper of an order that is being paid, in the transaction that marks it so; or, without a charge,
+    of one that is to be paid on invoice. An order that has its paper keeps it.
 
     Call it last: the number's series is locked from here to the end of the transaction.
     """
+    if charge is not None and adapter == "invoice" and await papers.papers_of(db, site_id, order.mode, order.id):
+        return
     on = context.now().astimezone(edition.site.site.zone).date()
     sold = Sold(
         code=order.code,
@@ -51,10 +62,10 @@ async def issue(
         buyer=order.buyer,
         quote=order.quote,
         on=on,
-        payment=_payment(charge, edition),
+        payment=None if charge is None else _payment(charge, edition, adapter),
     )
     national = await _in_national(db, edition, order.quote["tax_total"], order.currency, on)
-    kind = kind_for(edition.site, order.buyer)
+    kind: PaperKind = "invoice" if charge is None else kind_for(edition.site, order.buyer)
     await _give_out(
         context,
         db,
@@ -67,6 +78,30 @@ async def issue(
     )
 
 
+async def issue_cancellation(
+    context: Context, db: Connection, site_id: UUID, edition: Edition, order: OrderRow
+) -> None:
+    """Gives out the credit note of an order on invoice that will not be paid: for all of it."""
+    original = of_row((await papers.papers_of(db, site_id, order.mode, order.id))[0])
+    on = context.now().astimezone(edition.site.site.zone).date()
+    left: dict[int | None, int] = {}
+    parts = refunds.sold(edition, order.quote, [])
+    for one in parts:
+        left[one.line] = left.get(one.line, 0) + one.left
+    asked = [refunds.Asked(line, format_amount(amount, order.currency)) for line, amount in left.items() if amount]
+    given = [part.as_json(order.currency) for part in refunds.refund(parts, asked, order.currency)]
+    await _give_out(
+        context,
+        db,
+        site_id,
+        edition,
+        order,
+        "credit_note",
+        on,
+        lambda number: credit_note(original, number, given, None, original.national, on),
+    )
+
+
 async def issue_credit_note(
     context: Context,
     db: Connection,
@@ -75,13 +110,14 @@ async def issue_credit_note(
     order: OrderRow,
     charge: ChargeRow,
     refund: RefundRow,
+    adapter: str,
 ) -> None:
     """Gives out the credit note of a refund, in the transaction that marks it made. Call it last, as above."""
     kept_papers = await papers.papers_of(db, site_id, order.mode, order.id)
     if not kept_papers:
         return  # the order is older than papers are
     on = context.now().astimezone(edition.site.site.zone).date()
-    original, payment = of_row(kept_papers[0]), _payment(charge, edition).model_copy(update={"on": on})
+    original, payment = of_row(kept_papers[0]), _payment(charge, edition, adapter).model_copy(update={"on": on})
     tax = sum((Decimal(part["tax"]) for part in refund.parts), Decimal(0))
     national = official_rates.at_the_same_rate(original.national, tax) if original.national else None
 
@@ -221,8 +257,16 @@ async def numbered(context: Context, site_id: UUID, mode: Mode, written: str) ->
     return of_row(found)
 
 
-def _payment(charge: ChargeRow, edition: Edition) -> Payment:
-    way = f"card ending in {charge.card_ending}" if charge.card_ending else "card"
+def paid_by(adapter: str, ending: str | None) -> str:
+    """What a charge was paid by, in words that go after "by"."""
+    way = ADAPTERS[adapter].paid_by
+    if not ending:
+        return way
+    return f"{way} ending in {ending}" if adapter.endswith("cards") else f"{way} from the account ending in {ending}"
+
+
+def _payment(charge: ChargeRow, edition: Edition, adapter: str) -> Payment:
+    way = paid_by(adapter, charge.card_ending)
     on = charge.charged_at.astimezone(edition.site.site.zone).date()
     return Payment(on=on, way=way, reference=charge.gateway_reference)
 

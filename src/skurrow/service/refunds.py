@@ -192,7 +192,9 @@ async def settle(context: Context, site_id: UUID, refund_id: UUID, outcome: Refu
         await _event(context, db, site_id, row, "refund.made", {"reference": outcome.reference, **_money(row)})
         charge = await _charge_of(db, site_id, order)
         assert charge is not None
-        await papers.issue_credit_note(context, db, site_id, edition, order, charge, row)
+        connection = await connections.connection_by_id(db, site_id, charge.connection_id)
+        assert connection is not None
+        await papers.issue_credit_note(context, db, site_id, edition, order, charge, row, connection.adapter)
     return "made"
 
 

@@ -5,24 +5,29 @@ from __future__ import annotations
 import secrets
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
-from datetime import datetime
+from datetime import date, datetime
 from typing import Any, Literal
+from urllib.parse import urlencode
 from uuid import UUID
 
 from psycopg import errors
 
 from skurrow.core.edition import Edition
+from skurrow.core.guarding import LONGEST, Facts, Judgement, judge
 from skurrow.core.money import format_amount
 from skurrow.core.order import QuoteRefused
 from skurrow.core.papers import Paper
+from skurrow.core.paying import Offer
 from skurrow.core.problems import Problem
 from skurrow.core.quote import Quote
-from skurrow.gateway.protocol import ChargeRequest, Mode, NeedsApproval, NoAnswer, NotAccepted, Outcome, Refused
-from skurrow.service import addresses, holding, papers, settling, tax_numbers
-from skurrow.service.configuration import edition_at
+from skurrow.gateway.protocol import Answer, Mode, NoAnswer, NotAccepted, Refused, Seen
+from skurrow.gateway.registry import ADAPTERS
+from skurrow.service import addresses, holding, papers, settling, tax_numbers, ways
+from skurrow.service.configuration import edition_at, edition_of
 from skurrow.service.context import Context
-from skurrow.service.gateways import connection_for, gateway_of
+from skurrow.service.gateways import account_of, connections_for, gateway_of
 from skurrow.service.refusals import Closed, Conflict, NotFound, TooMany
+from skurrow.service.transfer_slips import TransferSlip, transfer_slip
 from skurrow.service.visits import (
     NOTHING_CHOSEN,
     Buying,
@@ -37,8 +42,9 @@ from skurrow.service.visits import (
     number_of,
     price_for,
     read_visit,
+    signed,
 )
-from skurrow.store import orders
+from skurrow.store import connections, holds, orders, reviews, sites
 from skurrow.store.connections import ConnectionRow
 from skurrow.store.database import Connection, site_transaction
 from skurrow.store.orders import AttemptRow, EventRow, OrderRow
@@ -52,7 +58,8 @@ _CODE_LETTERS = "ABCDEFGHJKLMNPQRSTUVWXYZ23456789"
 @dataclass(frozen=True, slots=True)
 class Payment:
     """What the buyer asks to pay, and with what. `expected` is the amount that was shown to them, as a text; where
-    it is nothing, no card and so no `token` is needed.
+    it is nothing, no card and so no `token` is needed. `way` is the gateway (None: the first that there is), and
+    `address_seen` where the connection comes from.
 
     `address` and `deliver_to` have the fields of the country's form; `seen_in` is the country that the connection seems
     to come from, and `lives_here` that the buyer has said which country is right.
@@ -71,6 +78,8 @@ class Payment:
     tax_number: str | None = None
     seen_in: str | None = None
     lives_here: bool = False
+    way: str | None = None
+    address_seen: str | None = None
 
     @property
     def buying(self) -> Buying:
@@ -84,31 +93,50 @@ class Payment:
         )
 
 
-State = Literal["none", "open", "pending", "refused", "paid"]
+State = Literal["none", "open", "pending", "refused", "waiting", "paid", "cancelled"]
 
 
 @dataclass(frozen=True, slots=True)
 class Progress:
-    """How far a visit's order is. `confirmation` is the token of its page, once it is paid; `approve_at` is where the
-    buyer approves the charge, while that is waited for."""
+    """How far a visit's order is. `confirmation` is the token of its page, once it is paid or waits for its money;
+    `approve_at` is where the buyer approves the charge, while that is waited for, and `off_site` whether they leave
+    for it; `way` is the gateway."""
 
     state: State
     reason: str | None = None
     confirmation: str | None = None
     paid_at: datetime | None = None
     approve_at: str | None = None
+    off_site: bool = False
+    way: str | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Awaited:
+    """What an order waits for: with which gateway, called what at the counter; until when it is to be paid or when the
+    money is expected; and, for a bank transfer, what to write on it."""
+
+    gateway: str
+    label: str
+    text: str
+    due_on: date | None
+    expected_on: date | None
+    transfer: TransferSlip | None
 
 
 @dataclass(frozen=True, slots=True)
 class Confirmation:
-    """What the confirmation page recounts."""
+    """What the confirmation page recounts. `awaited` is what the order waits for, `back` the visit that it is of."""
 
     site_name: str
     site_url: str
     colour: str
     order: OrderRow
-    card_ending: str | None
+    paid_by: str
     papers: list[Paper]
+    awaited: Awaited | None
+    back: str
+    checkout_code: str | None
 
 
 async def resume(context: Context, kept: str, fresh: str) -> tuple[Counter, Progress]:
@@ -128,11 +156,11 @@ async def resume(context: Context, kept: str, fresh: str) -> tuple[Counter, Prog
         visit = new
     async with site_transaction(context.pool, visit.site_id) as db:
         edition = await edition_at(context, db, visit.site_id, visit.change)
-        connection = await connection_for(db, visit.site_id, visit.mode)
+        connected = await connections_for(db, visit.site_id, visit.mode)
         left = await left_at(db, visit.site_id, visit.mode, edition, edition.checkouts[visit.checkout_id])
-    if connection is None:
+    if not connected:
         raise Closed(f"{edition.site.site.name} cannot take payments at the moment.")
-    return counter_of(context, visit, edition, connection, left), found
+    return counter_of(context, visit, edition, connected, left), found
 
 
 async def pay(context: Context, visit: Visit, payment: Payment) -> Progress:
@@ -141,6 +169,7 @@ async def pay(context: Context, visit: Visit, payment: Payment) -> Progress:
     The attempt is committed before the gateway is asked; the gateway is asked between transactions; what it says is
     committed afterwards. If this process dies in between, recovery finds the open attempt.
     """
+    seen = await _look_at(context, visit, payment)
     if payment.business and payment.tax_number:
         await tax_numbers.ask(context, visit.site_id, visit.mode, payment.tax_number, payment.country)
     async with site_transaction(context.pool, visit.site_id) as db:
@@ -148,9 +177,9 @@ async def pay(context: Context, visit: Visit, payment: Payment) -> Progress:
         priced = await _priced(context, db, edition, visit, payment)
         quoted = priced.quote
         due = format_amount(quoted.due_today, quoted.currency)
-        connection = await connection_for(db, visit.site_id, visit.mode)
+        connected = await connections_for(db, visit.site_id, visit.mode)
         order = await _order(context, db, visit, payment, priced)
-        if order.state == "paid":
+        if order.state in ("paid", "waiting", "cancelled"):
             return await _progress(context, db, visit, order)
         earlier = await orders.attempts_of(db, visit.site_id, visit.mode, order.id)
         if any(attempt.state == "open" for attempt in earlier):
@@ -161,32 +190,68 @@ async def pay(context: Context, visit: Visit, payment: Payment) -> Progress:
             raise Conflict(f"The amount is {due} {quoted.currency} now.", quoted)
         if quoted.later:
             raise Closed("Skurrow cannot charge again later yet, so this cannot be paid. Nothing was charged.")
-        if connection is None:
+        if not connected:
             raise Closed(f"{edition.site.site.name} cannot take payments at the moment.")
         _check_customer(quoted, payment)
         _check_place(edition, priced, payment)
-        order = await _repriced(db, visit, order, payment, priced)
+        order = await _repriced(db, visit, order, payment, priced, seen)
         await _hold(db, visit, order, edition, quoted, payment)
         if order.total == 0:
             await settling.paid_without_charge(context, db, visit.site_id, order)
             return await _progress(context, db, visit, replace(order, state="paid", paid_at=context.now()))
-        if payment.token is None:
+        offer = _chosen_way(edition, connected, priced, payment)
+        connection = next(one for one in connected if one.adapter == offer.gateway)
+        token = payment.token or ""
+        if ways.kind_of(offer.gateway) == "fields" and not token:
             raise QuoteRefused([Problem(("token",), "The card has not been typed", "Type the card", "missing")])
-        attempt = await _open_attempt(context, db, visit, order, connection, payment.token)
-    text = settling.statement_text(edition)
-    request = ChargeRequest(attempt.id, attempt.amount, attempt.currency, payment.token, text)
-    outcome: Outcome | NeedsApproval
+        marks = _marks(context, visit, payment, seen)
+        judgement = await _judged(context, db, edition, visit, order, payment, seen, marks)
+        if judgement.verdict == "refuse":
+            return await _refuse(context, db, visit, order, judgement)
+        sent = await _what_else(context, db, edition, visit, connection)
+        attempt = await _open_attempt(context, db, visit, order, connection, token, sent, marks)
+        if judgement.verdict == "hold":
+            await reviews.add_review(db, visit.site_id, visit.mode, order.id, list(judgement.reasons), context.now())
+    return await _send(context, visit, connection, attempt, token, offer.days)
+
+
+async def _send(
+    context: Context, visit: Visit, connection: ConnectionRow, attempt: AttemptRow, token: str, days: int
+) -> Progress:
+    """Asks the gateway, between transactions, and writes down what it says."""
+    outcome: Answer
     try:
-        outcome = await gateway_of(context, connection).charge(request)
+        outcome = await gateway_of(context, connection).charge(settling.request_of(attempt, token))
     except NoAnswer:
         await settling.ask_soon(context, visit.site_id, attempt.id)
         return Progress("pending")
     except NotAccepted:  # this was the first time the key was sent, so nothing can have moved under it
         outcome = Refused("not_accepted")
-    if isinstance(outcome, NeedsApproval):
-        await settling.wait_for_approval(context, visit.site_id, attempt.id, outcome)
-    else:
-        await settling.settle(context, visit.site_id, attempt.id, outcome)
+    await settling.take(context, visit.site_id, attempt.id, outcome, days)
+    return await progress(context, visit)
+
+
+async def give_up(context: Context, visit: Visit) -> Progress:
+    """The buyer does not wait for their open payment any longer, and pays in another way. What has been paid meanwhile
+    stays paid. Raises Conflict where it is not theirs to give up."""
+    async with site_transaction(context.pool, visit.site_id) as db:
+        order = await orders.order_of_visit(db, visit.site_id, visit.mode, visit.id)
+        found = [] if order is None else await orders.attempts_of(db, visit.site_id, visit.mode, order.id)
+        attempt = next((one for one in found if one.state == "open"), None)
+        row = None
+        if attempt is not None:
+            row = await connections.connection_by_id(db, visit.site_id, attempt.connection_id)
+    if attempt is not None and row is not None:
+        if row.adapter == "invoice" and attempt.waits is not None:
+            raise Conflict("You have the invoice for it. Ask the shop to cancel it.")
+        if attempt.approve_at is None and attempt.waits is None:
+            raise Conflict("Your bank has not answered yet, so it cannot be given up.")
+        try:
+            outcome = await gateway_of(context, row).give_up(attempt.id)
+        except (NoAnswer, NotAccepted):
+            raise Conflict("The payment service does not answer at the moment. Try again.") from None
+        if outcome is not None:
+            await settling.take(context, visit.site_id, attempt.id, outcome)
     return await progress(context, visit)
 
 
@@ -198,16 +263,32 @@ async def progress(context: Context, visit: Visit) -> Progress:
 
 
 async def confirmation(context: Context, token: str) -> Confirmation:
-    """What the page of a paid order recounts. Raises NotFound."""
+    """What the page of an order recounts, paid, waiting, or gone back to open. Raises NotFound."""
     site_id, mode, order_id = _confirmed(context, token)
     async with site_transaction(context.pool, site_id) as db:
         order = await orders.order_by_id(db, site_id, mode, order_id)
-        if order is None or order.state != "paid":
+        if order is None:
             raise NotFound("there is no such page")
         charges = await orders.charges_of(db, site_id, mode, order_id)
-        shop = (await edition_at(context, db, site_id, order.change)).site.site
+        edition = await edition_at(context, db, site_id, order.change)
+        attempts = await orders.attempts_of(db, site_id, mode, order_id)
         kept = await papers.kept(db, site_id, mode, order_id)
-    return Confirmation(shop.name, shop.url, shop.colour, order, charges[0].card_ending if charges else None, kept)
+        code = await sites.address_of(db, site_id, order.checkout_id)
+        if order.state == "open" and not any(one.waits for one in attempts):
+            raise NotFound("there is no such page")
+        used = next((one for one in reversed(attempts) if one.state in ("open", "paid")), None)
+        row = None if used is None else await connections.connection_by_id(db, site_id, used.connection_id)
+    paid_by = papers.paid_by(row.adapter, charges[0].card_ending) if row is not None and charges else ""
+    awaited = None
+    if order.state == "waiting" and used is not None and row is not None:
+        awaited = _awaited(edition, order, used, row)
+    shop = edition.site.site
+    visit = Visit(
+        order.visit, site_id, order.checkout_id, mode, order.change, order.release, order.created_at, order.currency
+    )
+    return Confirmation(
+        shop.name, shop.url, shop.colour, order, paid_by, kept, awaited, signed(context, visit), code
+    )  # fmt: skip
 
 
 async def paper_of(context: Context, token: str, number: str) -> Paper:
@@ -311,7 +392,7 @@ def _wanted(priced: Priced) -> dict[str, Any]:
     return {"items": items, "coupons": list(priced.quote.coupons), **way}
 
 
-def _buyer(payment: Payment, priced: Priced) -> dict[str, Any]:
+def _buyer(payment: Payment, priced: Priced, seen: Seen | None = None) -> dict[str, Any]:
     """What is kept of the buyer, with the evidence of where they are."""
     found: dict[str, Any] = {"email": payment.email, "name": payment.name, "country": payment.country}
     address = {name: text.strip() for name, text in payment.address.items() if text and text.strip()}
@@ -327,7 +408,12 @@ def _buyer(payment: Payment, priced: Priced) -> dict[str, Any]:
             number = priced.number
             found["tax_number"] = number.number
             found["tax_number_check"] = {"answer": number.state, "name": number.name, "reference": number.reference}
-    evidence = {"declared": payment.country, "connection": payment.seen_in, "confirmed": payment.lives_here or None}
+    evidence = {
+        "declared": payment.country,
+        "connection": payment.seen_in,
+        "card": seen.country if seen else None,
+        "confirmed": payment.lives_here or None,
+    }
     found["evidence"] = {name: value for name, value in evidence.items() if value is not None}
     return found
 
@@ -359,12 +445,14 @@ async def _order(context: Context, db: Connection, visit: Visit, payment: Paymen
     return found
 
 
-async def _repriced(db: Connection, visit: Visit, order: OrderRow, payment: Payment, priced: Priced) -> OrderRow:
+async def _repriced(
+    db: Connection, visit: Visit, order: OrderRow, payment: Payment, priced: Priced, seen: Seen | None
+) -> OrderRow:
     """The order with what the buyer has typed since it was made."""
     quoted = priced.quote
     changed = replace(
         order,
-        buyer=_buyer(payment, priced),
+        buyer=_buyer(payment, priced, seen),
         currency=quoted.currency,
         total=quoted.due_today,
         quote=quoted.as_json(),
@@ -376,8 +464,120 @@ async def _repriced(db: Connection, visit: Visit, order: OrderRow, payment: Paym
     return changed
 
 
+async def _look_at(context: Context, visit: Visit, payment: Payment) -> Seen | None:
+    """What the gateway says of the card, where anything depends on it: limits against fraud, or where a buyer of
+    something digital is. A gateway that does not answer keeps nobody from paying."""
+    if not payment.token or (payment.way is not None and ways.kind_of_known(payment.way) != "fields"):
+        return None
+    edition = await edition_of(context, visit.site_id, visit.change)
+    sold = edition.checkouts[visit.checkout_id].prices if visit.checkout_id in edition.checkouts else []
+    digital = any(edition.prices[price].what.kind == "digital" for price in sold if price in edition.prices)
+    if not edition.site.payments.guards and not digital:
+        return None
+    async with site_transaction(context.pool, visit.site_id) as db:
+        rows = await connections_for(db, visit.site_id, visit.mode)
+    named = [row for row in rows if ways.kind_of(row.adapter) == "fields" and payment.way in (None, row.adapter)]
+    if not named:
+        return None
+    try:
+        return await gateway_of(context, named[0]).look_at(payment.token)
+    except (NoAnswer, NotAccepted):
+        return None
+
+
+def _chosen_way(edition: Edition, connected: list[ConnectionRow], priced: Priced, payment: Payment) -> Offer:
+    """The way to pay that the buyer has chosen, if this can be paid with it. Raises QuoteRefused, Closed."""
+    offered = ways.offers_for(edition, connected, ways.sale_of(priced.quote, payment.country, priced.collected))
+    fitting = [one for one in offered if one.why_not is None]
+    if payment.way is None:
+        if not fitting:
+            raise Closed("This cannot be paid here at the moment. Nothing was charged.")
+        return fitting[0]
+    for one in offered:
+        if one.gateway == payment.way:
+            if one.why_not is None:
+                return one
+            raise QuoteRefused([Problem(("way",), f"{one.label}: {one.why_not}", "Choose another way to pay", "unfit")])
+    message = "This way to pay is not offered any more"
+    raise QuoteRefused([Problem(("way",), message, "Choose another way to pay", "unknown")])
+
+
+def _marks(context: Context, visit: Visit, payment: Payment, seen: Seen | None) -> dict[str, str]:
+    """Keyed hashes by which tries are counted; they say nothing to anybody else."""
+    site = str(visit.site_id)
+    found = {"buyer": context.signer.fingerprint(f"buyer {site}", payment.email.strip().casefold())}
+    if seen is not None:
+        found["card"] = context.signer.fingerprint(f"card {site}", seen.fingerprint)
+    if payment.address_seen:
+        found["address"] = context.signer.fingerprint(f"address {site}", payment.address_seen)
+    return found
+
+
+async def _judged(
+    context: Context,
+    db: Connection,
+    edition: Edition,
+    visit: Visit,
+    order: OrderRow,
+    payment: Payment,
+    seen: Seen | None,
+    marks: dict[str, str],
+) -> Judgement:
+    """The order held against the site's limits."""
+    now = context.now()
+    tries: dict[str, list[datetime]] = {}
+    if any(guard.tries is not None for guard in edition.site.payments.guards):
+        for one in await orders.tries_since(db, visit.site_id, visit.mode, now - LONGEST, marks):
+            tries.setdefault(one.by, []).append(one.at)
+    facts = Facts(order.total, order.currency, payment.country, seen.country if seen else None, tries)
+    return judge(edition, facts, now)
+
+
+async def _refuse(context: Context, db: Connection, visit: Visit, order: OrderRow, judgement: Judgement) -> Progress:
+    """An order that a limit refuses is never sent to a gateway; the desk reads why, the buyer does not."""
+    await holds.give_back(db, visit.site_id, visit.mode, order.id)
+    await _event(context, db, visit, order.id, "order.refused", {"reasons": list(judgement.reasons)})
+    return Progress("refused", reason="not_taken")
+
+
+async def _what_else(
+    context: Context, db: Connection, edition: Edition, visit: Visit, connection: ConnectionRow
+) -> dict[str, Any]:
+    """What is sent beside the money: the text of the statement, and where a buyer who leaves comes back to."""
+    sent = {"text": ways.statement(edition.site.site.name, account_of(connection).statement)}
+    if ADAPTERS[connection.adapter].abilities.off_site:
+        code = await sites.address_of(db, visit.site_id, visit.checkout_id)
+        sent["return_to"] = f"{context.settings.counter_url}/buy/{code}?{urlencode({'back': signed(context, visit)})}"
+    return sent
+
+
+def _awaited(edition: Edition, order: OrderRow, attempt: AttemptRow, row: ConnectionRow) -> Awaited:
+    way = next((one for one in edition.site.payments.ways if one.gateway == row.adapter), None)
+    adapter, zone = ADAPTERS[row.adapter], edition.site.site.zone
+    expected = attempt.due_at.astimezone(zone).date() if attempt.due_at else None
+    by_person = attempt.waits == "person"
+    slip = None
+    if row.adapter == "transfer":
+        slip = transfer_slip(account_of(row).details, order.code, attempt.amount, attempt.currency)
+    return Awaited(
+        gateway=row.adapter,
+        label=(way and way.label) or adapter.label,
+        text=way.text if way else "",
+        due_on=expected if by_person else None,
+        expected_on=None if by_person else expected,
+        transfer=slip,
+    )
+
+
 async def _open_attempt(
-    context: Context, db: Connection, visit: Visit, order: OrderRow, connection: ConnectionRow, token: str
+    context: Context,
+    db: Connection,
+    visit: Visit,
+    order: OrderRow,
+    connection: ConnectionRow,
+    token: str,
+    sent: dict[str, Any],
+    marks: dict[str, str],
 ) -> AttemptRow:
     now = context.now()
     attempt = AttemptRow(
@@ -394,6 +594,10 @@ async def _open_attempt(
         closed_at=None,
         ask_at=now + context.settings.first_ask,
         asks=0,
+        sent=sent,
+        card_seen=marks.get("card"),
+        address_seen=marks.get("address"),
+        buyer_seen=marks.get("buyer"),
     )
     try:
         await orders.add_attempt(db, visit.site_id, attempt)
@@ -411,9 +615,12 @@ async def _open_attempt(
 
 
 async def _progress(context: Context, db: Connection, visit: Visit, order: OrderRow) -> Progress:
-    if order.state == "paid":
+    if order.state == "cancelled":
+        return Progress("cancelled")
+    if order.state in ("paid", "waiting"):
         token = context.signer.sign("confirmation", {"s": str(visit.site_id), "m": order.mode, "o": str(order.id)})
-        return Progress("paid", confirmation=token, paid_at=order.paid_at)
+        state: State = "paid" if order.state == "paid" else "waiting"
+        return Progress(state, confirmation=token, paid_at=order.paid_at)
     attempts = await orders.attempts_of(db, visit.site_id, visit.mode, order.id)
     if any(attempt.state == "paid" for attempt in attempts):  # since the order was read
         paid = await orders.order_by_id(db, visit.site_id, visit.mode, order.id)
@@ -421,7 +628,10 @@ async def _progress(context: Context, db: Connection, visit: Visit, order: Order
         return await _progress(context, db, visit, paid)
     waiting = next((attempt for attempt in attempts if attempt.state == "open"), None)
     if waiting is not None:
-        return Progress("pending", approve_at=waiting.approve_at)
+        row = await connections.connection_by_id(db, visit.site_id, waiting.connection_id)
+        return Progress(
+            "pending", approve_at=waiting.approve_at, off_site=waiting.off_site, way=row.adapter if row else None
+        )
     if attempts:
         return Progress("refused", reason=attempts[-1].reason)
     return Progress("open")

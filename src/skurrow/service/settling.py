@@ -6,34 +6,43 @@ gateway. All of them end in `settle`, which is harmless when repeated.
 
 from __future__ import annotations
 
-from datetime import timedelta
+from datetime import datetime, time, timedelta
 from functools import partial
 from uuid import UUID
 
 import structlog
 
-from skurrow.core.edition import Edition
 from skurrow.core.money import format_amount
+from skurrow.core.paying import USUAL_DAYS
 from skurrow.gateway.protocol import (
+    Accepted,
+    Answer,
     Approved,
     ChargeRequest,
     Message,
+    Mode,
     NeedsApproval,
     NoAnswer,
     Outcome,
+    Refused,
 )
+from skurrow.gateway.registry import ABILITIES
 from skurrow.service import disputes, papers, refunds
 from skurrow.service.configuration import edition_at
 from skurrow.service.context import Context
 from skurrow.service.gateways import gateway_of
 from skurrow.service.recovery import ask_about
-from skurrow.service.refusals import NotFound
+from skurrow.service.refusals import Conflict, NotFound
 from skurrow.store import connections, holds, orders
-from skurrow.store.connections import Claimed, GatewayEventRow
+from skurrow.store.connections import Claimed, ConnectionRow, GatewayEventRow
 from skurrow.store.database import DATABASE_AWAY, Connection, site_transaction, siteless_transaction
 from skurrow.store.orders import AttemptRow, ChargeRow, EventRow, OrderRow
 
 _log = structlog.get_logger()
+WAITING = timedelta(hours=6)
+"""How often a bank is asked about money that comes in days, if no message comes."""
+
+NEVER = timedelta(days=36500)
 APPROVING = timedelta(seconds=5)
 """How long after the first answer an attempt that waits for approval is asked about, if no message comes."""
 
@@ -45,24 +54,95 @@ async def settle(context: Context, site_id: UUID, attempt_id: UUID, outcome: Out
     changes nothing by itself.
     """
     async with site_transaction(context.pool, site_id) as db:
+        return await settle_within(context, db, site_id, attempt_id, outcome)
+
+
+async def settle_within(context: Context, db: Connection, site_id: UUID, attempt_id: UUID, outcome: Outcome) -> str:
+    """The same within a transaction. Call it last: papers lock the series of their numbers."""
+    found = await orders.attempt(db, site_id, attempt_id)
+    if found is None:
+        return "unknown"
+    order = await orders.order_by_id(db, site_id, found.mode, found.order_id, lock=True)
+    attempt = await orders.attempt(db, site_id, attempt_id, lock=True)
+    assert order is not None
+    assert attempt is not None
+    if attempt.state != "open":
+        return await _compare(context, db, site_id, attempt, outcome)
+    if isinstance(outcome, Approved):
+        if (outcome.amount, outcome.currency) != (attempt.amount, attempt.currency):
+            return await _note_contradiction(context, db, site_id, attempt, "another amount was charged")
+        await _paid(context, db, site_id, order, attempt, outcome)
+        return "paid"
+    await orders.close_attempt(db, site_id, attempt.id, "refused", outcome.reason, context.now())
+    await holds.give_back(db, site_id, order.mode, order.id)
+    await _event(context, db, site_id, attempt, "charge.refused", {"reason": outcome.reason})
+    if order.state == "waiting":
+        await _waits_no_more(context, db, site_id, order, attempt)
+    return "refused"
+
+
+async def take(context: Context, site_id: UUID, attempt_id: UUID, answer: Answer, days: int = USUAL_DAYS) -> str:
+    """Writes down a gateway's answer, whatever it is; returns what was done, in a word. What people pay by themselves
+    is to be paid within so many days."""
+    if isinstance(answer, NeedsApproval):
+        await wait_for_approval(context, site_id, attempt_id, answer)
+        return "to be approved"
+    if isinstance(answer, Accepted):
+        return await accept(context, site_id, attempt_id, answer, days)
+    return await settle(context, site_id, attempt_id, answer)
+
+
+async def accept(context: Context, site_id: UUID, attempt_id: UUID, accepted: Accepted, days: int) -> str:
+    """The order stands and waits for its money: a bank's word on it, or a person's."""
+    async with site_transaction(context.pool, site_id) as db:
         found = await orders.attempt(db, site_id, attempt_id)
         if found is None:
             return "unknown"
         order = await orders.order_by_id(db, site_id, found.mode, found.order_id, lock=True)
         attempt = await orders.attempt(db, site_id, attempt_id, lock=True)
+        row = await connections.connection_by_id(db, site_id, found.connection_id)
         assert order is not None
         assert attempt is not None
+        assert row is not None
         if attempt.state != "open":
-            return await _compare(context, db, site_id, attempt, outcome)
-        if isinstance(outcome, Approved):
-            if (outcome.amount, outcome.currency) != (attempt.amount, attempt.currency):
-                return await _note_contradiction(context, db, site_id, attempt, "another amount was charged")
-            await _paid(context, db, site_id, order, attempt, outcome)
-            return "paid"
-        await orders.close_attempt(db, site_id, attempt.id, "refused", outcome.reason, context.now())
-        await holds.give_back(db, site_id, order.mode, order.id)
-        await _event(context, db, site_id, attempt, "charge.refused", {"reason": outcome.reason})
-        return "refused"
+            return "settled before"
+        now, by_person = context.now(), ABILITIES[row.adapter].by_person
+        if attempt.waits is not None:
+            await orders.ask_at(db, site_id, attempt.id, now + WAITING)
+            return "waiting"
+        edition = await edition_at(context, db, site_id, order.change)
+        zone = edition.site.site.zone
+        due = now + timedelta(days=days) if by_person else None
+        if accepted.expected is not None:
+            due = datetime.combine(accepted.expected, time(12), zone)
+        ask_at = (due if due is not None and row.adapter != "invoice" else now + NEVER) if by_person else now + WAITING
+        await orders.wait_for(db, site_id, attempt.id, "person" if by_person else "bank", due, ask_at)
+        await orders.set_state(db, site_id, order, "waiting")
+        body = {"due": due.astimezone(zone).date().isoformat()} if due is not None else {}
+        await _event(context, db, site_id, attempt, "order.waiting", {"gateway": row.adapter, **body})
+        if row.adapter == "invoice":
+            await papers.issue(context, db, site_id, edition, order, None, row.adapter)
+    return "waiting"
+
+
+async def settle_by_hand(
+    context: Context, site_id: UUID, mode: Mode, code: str, by: UUID, paid: bool, note: str
+) -> None:
+    """A person says that a waiting order was paid, or that it will not be. Raises NotFound, Conflict."""
+    async with site_transaction(context.pool, site_id) as db:
+        order = await orders.order_by_code(db, site_id, mode, code)
+        if order is None:
+            raise NotFound("there is no such order in this book")
+        attempts = await orders.attempts_of(db, site_id, mode, order.id)
+        attempt = next((one for one in attempts if one.state == "open" and one.waits == "person"), None)
+        if attempt is None:
+            raise Conflict(f"The order {code} does not wait for a person. It is {order.state}.")
+        body = {"by": str(by), "note": note.strip()}
+        await _event(context, db, site_id, attempt, "order.paid_by_hand" if paid else "order.given_up", body)
+        outcome: Outcome = Refused("not_paid")
+        if paid:
+            outcome = Approved(f"by hand {attempt.id}", attempt.amount, attempt.currency, context.now())
+        await settle_within(context, db, site_id, attempt.id, outcome)
 
 
 async def paid_without_charge(context: Context, db: Connection, site_id: UUID, order: OrderRow) -> None:
@@ -74,15 +154,23 @@ async def paid_without_charge(context: Context, db: Connection, site_id: UUID, o
     await orders.add_event(db, site_id, event)
 
 
-def statement_text(edition: Edition) -> str:
-    """What the buyer's statement shows for a charge under this edition, however often it is sent."""
-    return edition.site.site.name
+def request_of(attempt: AttemptRow, token: str) -> ChargeRequest:
+    """An attempt as it is sent, to the letter, however often: a gateway may refuse a key with another body."""
+    return ChargeRequest(
+        attempt.id,
+        attempt.amount,
+        attempt.currency,
+        token,
+        attempt.sent.get("text", ""),
+        attempt.sent.get("return_to", ""),
+    )
 
 
 async def wait_for_approval(context: Context, site_id: UUID, attempt_id: UUID, approval: NeedsApproval) -> None:
     """Notes where the buyer approves an open attempt; it is asked about again and again until it is decided."""
     async with site_transaction(context.pool, site_id) as db:
-        await orders.approve_at(db, site_id, attempt_id, approval.address, context.now() + APPROVING)
+        ask_at = context.now() + APPROVING
+        await orders.approve_at(db, site_id, attempt_id, approval.address, approval.off_site, ask_at)
 
 
 async def ask_soon(context: Context, site_id: UUID, attempt_id: UUID) -> None:
@@ -108,20 +196,15 @@ async def _recover_one(context: Context, site_id: UUID, attempt_id: UUID) -> Non
         if attempt is None or attempt.state != "open":
             return
         connection = await connections.connection_by_id(db, site_id, attempt.connection_id)
-        order = await orders.order_by_id(db, site_id, attempt.mode, attempt.order_id)
         assert connection is not None
-        assert order is not None
-        text = statement_text(await edition_at(context, db, site_id, order.change))
+    if attempt.waits == "person":  # the time in which it was to be paid is over
+        await settle(context, site_id, attempt.id, Refused("not_paid"))
+        return
     gateway = gateway_of(context, connection)
     outcome = await gateway.look_up(attempt.id)
     if outcome is None:
-        token = context.vault.open(attempt.sealed_token or b"")
-        # The request as it was sent at first, to the letter: a gateway may refuse a key with another body.
-        outcome = await gateway.charge(ChargeRequest(attempt.id, attempt.amount, attempt.currency, token, text))
-    if isinstance(outcome, NeedsApproval):
-        await wait_for_approval(context, site_id, attempt.id, outcome)
-        return
-    done = await settle(context, site_id, attempt.id, outcome)
+        outcome = await gateway.charge(request_of(attempt, context.vault.open(attempt.sealed_token or b"")))
+    done = await take(context, site_id, attempt.id, outcome, await _days(context, site_id, attempt, connection))
     _log.info("attempt.recovered", attempt=str(attempt.id), outcome=done, asks=attempt.asks)
 
 
@@ -184,6 +267,28 @@ async def _handle_event(context: Context, claim: Claimed) -> None:
 # -- within -----------------------------------------------------------------------------------------------
 
 
+async def _days(context: Context, site_id: UUID, attempt: AttemptRow, row: ConnectionRow) -> int:
+    """Within how many days an attempt is to be paid, by the configuration that its buyer met."""
+    async with site_transaction(context.pool, site_id) as db:
+        order = await orders.order_by_id(db, site_id, attempt.mode, attempt.order_id)
+        assert order is not None
+        edition = await edition_at(context, db, site_id, order.change)
+    found = next((one.days for one in edition.site.payments.ways if one.gateway == row.adapter), None)
+    return found or USUAL_DAYS
+
+
+async def _waits_no_more(context: Context, db: Connection, site_id: UUID, order: OrderRow, attempt: AttemptRow) -> None:
+    """A waiting order can be paid in another way; one that has its invoice is cancelled with a credit note."""
+    row = await connections.connection_by_id(db, site_id, attempt.connection_id)
+    if row is None or row.adapter != "invoice":
+        await orders.set_state(db, site_id, order, "open")
+        return
+    await orders.set_state(db, site_id, order, "cancelled")
+    await _event(context, db, site_id, attempt, "order.cancelled", {})
+    edition = await edition_at(context, db, site_id, order.change)
+    await papers.issue_cancellation(context, db, site_id, edition, order)
+
+
 async def _paid(
     context: Context, db: Connection, site_id: UUID, order: OrderRow, attempt: AttemptRow, outcome: Approved
 ) -> None:
@@ -208,7 +313,9 @@ async def _paid(
     await _event(context, db, site_id, attempt, "charge.made", {**amount, "reference": outcome.reference})
     await _event(context, db, site_id, attempt, "order.paid", amount)
     edition = await edition_at(context, db, site_id, order.change)
-    await papers.issue(context, db, site_id, edition, order, charge)
+    row = await connections.connection_by_id(db, site_id, attempt.connection_id)
+    assert row is not None
+    await papers.issue(context, db, site_id, edition, order, charge, row.adapter)
 
 
 async def _refunded_elsewhere(context: Context, site_id: UUID, attempt_id: UUID) -> str:

@@ -15,8 +15,10 @@ from skurrow.core.parts import can_apply, with_part
 from skurrow.core.problems import InvalidInput, Problem
 from skurrow.core.review import as_buyer
 from skurrow.core.site import CardBehaviour, StandInBuyer
-from skurrow.core.tape import Fee, Tape, Wanted, tape, wanted_of
+from skurrow.core.tape import Tape, Toll, Wanted, tape, wanted_of
 from skurrow.gateway.protocol import Mode
+from skurrow.gateway.registry import account_from
+from skurrow.service import ways
 from skurrow.service.context import Context
 from skurrow.service.refusals import NotFound
 from skurrow.service.visits import first_chosen
@@ -105,7 +107,7 @@ async def tapes(
             raise NotFound("there is no such site")
         state = await context.states.at(db, site_id, seen.head_change)
         released = await context.states.at(db, site_id, seen.release_change) if seen.release_change else None
-        fees = {mode: _fee(account) for mode, account in seen.accounts.items()}
+        tolls = {mode: [toll_of(one) for one in seen.connected if one["mode"] == mode] for mode in ("test", "live")}
     edition, problems = _with_unsaved(state.edition, unsaved)
     priced = subject(edition, about)
     if priced is None:
@@ -124,16 +126,23 @@ async def tapes(
             continue
         buyer = _changed(of, real_buyer(of) if real else _stand_in(of, choice.id), choice)
         at = _at(context, of, choice.on)
-        fee = fees.get("live" if real else "test") or fees.get("test")
+        taken = tolls["live" if real else "test"] or tolls["test"]
+        abroad = buyer.card == "elsewhere"
         suggested = wanted_of(of.prices[priced.price.id], buyer.currency)
         here = replace(wanted, chosen=suggested.chosen, coupons=tuple(c for c in wanted.coupons if c in of.coupons))
-        rows = tape(of, here, buyer.currency, as_buyer(buyer), at, fee)
+        rows = tape(of, here, buyer.currency, as_buyer(buyer), at, taken, abroad)
         made.append(
             BuyerTape(
                 choice.id, buyer, at.date(), seen.release_number if real else None, "live" if real else "test", rows
             )
         )
     return Tapes(state.change, priced, wanted, choices, made, problems, edition)
+
+
+def toll_of(connected: dict[str, Any]) -> Toll:
+    """A connected gateway with what it takes."""
+    account = account_from(connected["account"])
+    return Toll(ways.usable(connected["adapter"], account), ways.tariff(account))
 
 
 def subject(edition: Edition, about: tuple[str, str] | None) -> PricedProduct | None:
@@ -206,10 +215,6 @@ def made_out(edition: Edition, wanted: MadeOutTo) -> StandInBuyer:
 
 
 # -- within -----------------------------------------------------------------------------------------------
-
-
-def _fee(account: dict[str, Any]) -> Fee | None:
-    return Fee(account["fee_percent"], account["fee_fixed"]) if account.get("fee_percent") else None
 
 
 def _with_unsaved(edition: Edition, unsaved: Unsaved | None) -> tuple[Edition, list[Problem]]:

@@ -17,6 +17,7 @@ from skurrow.core.delivery import PricedMethod
 from skurrow.core.edition import Edition, PricedProduct
 from skurrow.core.money import format_amount
 from skurrow.core.order import Address, Buyer, Order, QuoteRefused, read_order
+from skurrow.core.paying import offers
 from skurrow.core.problems import Problem
 from skurrow.core.quote import Quote, quote
 from skurrow.core.site import Checkout, StandInBuyer
@@ -25,9 +26,10 @@ from skurrow.gateway.protocol import Mode
 from skurrow.service import holding
 from skurrow.service.configuration import edition_at, edition_of
 from skurrow.service.context import Context
-from skurrow.service.gateways import connection_for, gateway_of
+from skurrow.service.gateways import connections_for
 from skurrow.service.refusals import Closed, NotFound
 from skurrow.service.tax_numbers import Checked, known_answer
+from skurrow.service.ways import CounterWay, at_counter, lately_usable, sale_of
 from skurrow.store import sites
 from skurrow.store.connections import ConnectionRow
 from skurrow.store.database import Connection, site_transaction, siteless_transaction
@@ -124,6 +126,11 @@ class Priced:
     way: str | None
     number: Checked | None
 
+    @property
+    def collected(self) -> bool:
+        """Whether what is bought is collected."""
+        return any(one.id == self.way and one.pick_up for one in self.ways)
+
 
 @dataclass(frozen=True, slots=True)
 class Offered:
@@ -164,8 +171,7 @@ class Counter:
     first: str
     coupons: bool
     coupon: str | None
-    fields_address: str
-    gateway_origin: str
+    pay: list[CounterWay]
     sends: bool
     filled: Filled | None = None
 
@@ -182,15 +188,15 @@ async def open_preview(context: Context, token: str) -> Counter:
             raise NotFound("there is no such site")
         change, release = await _met(db, site, "test")
         edition = await edition_at(context, db, site.id, change)
-        connection = await connection_for(db, site.id, "test")
+        connected = await connections_for(db, site.id, "test")
         if data["c"] not in edition.checkouts:
             raise NotFound("there is no such checkout")
         left = await left_at(db, site.id, "test", edition, edition.checkouts[data["c"]])
-    if connection is None:
+    if not connected:
         raise Closed("No gateway is connected for test. Connect one under Payments to try the checkout.")
     currency = data["u"] if data["u"] in edition.currencies else None
     visit = Visit(context.new_id(), site.id, data["c"], "test", change, release, context.now(), currency)
-    counter = counter_of(context, visit, edition, connection, left, card=data["k"])
+    counter = counter_of(context, visit, edition, connected, left, card=data["k"])
     return replace(counter, filled=Filled(data["e"], data["n"], data["l"], data.get("r"), data.get("z"), data.get("x")))
 
 
@@ -234,13 +240,13 @@ async def open_counter(context: Context, code: str, test_pass: str | None = None
         checkout = edition.checkouts.get(target.checkout_id)
         if checkout is None:
             raise NotFound("there is no such checkout")
-        connection = await connection_for(db, site.id, mode)
+        connected = await connections_for(db, site.id, mode)
         left = await left_at(db, site.id, mode, edition, checkout)
-    if connection is None:
+    if not connected:
         raise Closed(f"{edition.site.site.name} cannot take payments at the moment.")
     brought = coupon_called(edition, coupon) if coupon else None
     visit = Visit(context.new_id(), site.id, checkout.id, mode, change, release, context.now(), coupon=brought)
-    return counter_of(context, visit, edition, connection, left)
+    return counter_of(context, visit, edition, connected, left)
 
 
 def read_visit(context: Context, token: str) -> Visit:
@@ -277,6 +283,14 @@ async def quote_visit(
             used_up = await holding.used_up(db, visit.site_id, visit.mode, edition, customer, asked)
             number = await number_of(context, db, visit, buying)
     return price_for(edition, visit, buying, choice, context.now(), used_up, number)
+
+
+async def ways_to_pay(context: Context, visit: Visit, priced: Priced, country: str) -> list[str]:
+    """The gateways with which a visit's order can be paid, in the owner's order."""
+    edition = await edition_of(context, visit.site_id, visit.change)
+    connected = await lately_usable(context, visit.site_id, visit.mode)
+    sale = sale_of(priced.quote, country, priced.collected)
+    return [offer.gateway for offer in offers(edition, connected, sale) if offer.why_not is None]
 
 
 async def number_of(context: Context, db: Connection, visit: Visit, buying: Buying) -> Checked | None:
@@ -325,30 +339,29 @@ def counter_of(
     context: Context,
     visit: Visit,
     edition: Edition,
-    connection: ConnectionRow,
+    connected: Sequence[ConnectionRow],
     left: dict[tuple[str, str], int],
     card: str | None = None,
 ) -> Counter:
     """What the visit's checkout page shows; `card` is how a stand-in buyer's card behaves."""
     shop, checkout = edition.site.site, edition.checkouts[visit.checkout_id]
-    gateway = gateway_of(context, connection)
+    currency = visit.currency or edition.base
     return Counter(
-        visit=_signed(context, visit),
+        visit=signed(context, visit),
         site_id=visit.site_id,
         mode=visit.mode,
         site_name=shop.name,
         site_url=shop.url,
         colour=shop.colour,
         checkout=checkout,
-        currency=visit.currency or edition.base,
+        currency=currency,
         home=shop.country,
         countries=COUNTRIES,
         offered=[_offered(edition, left, price) for price in checkout.prices],
         first=first_chosen(edition, checkout.prices),
         coupon=visit.coupon,
         coupons=any(not one.coupon.automatic for one in edition.coupons.values()),
-        fields_address=gateway.fields_address(context.settings.counter_url, shop.colour, card),
-        gateway_origin=context.settings.gateways[connection.adapter].browser,
+        pay=at_counter(context, edition, connected, currency, card),
         sends=bool(edition.zones.all),
     )
 
@@ -367,7 +380,8 @@ async def _met(db: Connection, site: SiteRow, mode: Mode) -> tuple[int, int | No
     return site.head_change, last.number if last is not None and last.change == site.head_change else None
 
 
-def _signed(context: Context, visit: Visit) -> str:
+def signed(context: Context, visit: Visit) -> str:
+    """A visit as the token that the browser keeps."""
     data: dict[str, Any] = {
         "v": str(visit.id),
         "s": str(visit.site_id),

@@ -118,6 +118,15 @@ async def connection_by_id(connection: Connection, site_id: UUID, connection_id:
     )
 
 
+async def renew_account(connection: Connection, site_id: UUID, connection_id: UUID, account: dict[str, Any]) -> None:
+    """Notes what a gateway says of itself now."""
+    await run(
+        connection,
+        "update connections set account = %(account)s where site_id = %(site)s and id = %(id)s",
+        {"site": site_id, "id": connection_id, "account": Jsonb(account)},
+    )
+
+
 async def renew_events_address(
     connection: Connection, site_id: UUID, connection_id: UUID, url: str, sealed_secret: bytes
 ) -> None:

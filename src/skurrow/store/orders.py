@@ -37,8 +37,12 @@ class OrderRow:
 
 @dataclass(frozen=True, slots=True)
 class AttemptRow:
-    """One request to a gateway to move money; `id` is the key under which the gateway knows it. `approve_at` is where
-    the buyer approves it first, if they do."""
+    """One request to a gateway to move money; `id` is the key under which the gateway knows it.
+
+    `approve_at` is where the buyer approves it first, if they do; `off_site`: they leave for it. `waits`: the order
+    waits for a bank's or a person's word on it, a person's until `due_at`. `sent` is what else was sent. What was seen
+    of card, connection and buyer are keyed hashes.
+    """
 
     id: UUID
     mode: str
@@ -54,6 +58,21 @@ class AttemptRow:
     ask_at: datetime
     asks: int
     approve_at: str | None = None
+    off_site: bool = False
+    waits: str | None = None
+    due_at: datetime | None = None
+    sent: dict[str, Any] = field(default_factory=dict)
+    card_seen: str | None = None
+    address_seen: str | None = None
+    buyer_seen: str | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class TryRow:
+    """An earlier try to pay, found by the same card, address or buyer."""
+
+    by: str
+    at: datetime
 
 
 @dataclass(frozen=True, slots=True)
@@ -90,8 +109,21 @@ _ORDER = (
 )
 _ATTEMPT = (
     "select id, mode, order_id, connection_id, currency, amount, state, reason, sealed_token, opened_at,"
-    " closed_at, ask_at, asks, approve_at from attempts "
+    " closed_at, ask_at, asks, approve_at, off_site, waits, due_at, sent, card_seen, address_seen, buyer_seen"
+    " from attempts "
 )
+_LISTED = """
+  where site_id = %(site)s and mode = %(mode)s
+    and (%(before)s::uuid is null or id < %(before)s)
+    and (%(show)s in ('all', 'held') or state = %(show)s)
+    and (%(show)s <> 'held' or exists (select from reviews r where r.site_id = orders.site_id
+         and r.mode = orders.mode and r.order_id = orders.id and r.state = 'open'))
+    and (%(search)s = '' or position(lower(%(search)s) in
+         lower(code || ' ' || (buyer->>'email') || ' ' || (buyer->>'name'))) > 0
+         or exists (select from papers p where p.site_id = orders.site_id and p.mode = orders.mode
+         and p.order_id = orders.id and position(lower(%(search)s) in lower(p.written)) > 0))
+  order by id desc limit %(most)s
+"""
 
 
 async def order_of_visit(
@@ -127,24 +159,15 @@ async def order_by_code(connection: Connection, site_id: UUID, mode: str, code: 
 
 
 async def orders_before(
-    connection: Connection, site_id: UUID, mode: str, before: UUID | None, search: str, most: int
+    connection: Connection, site_id: UUID, mode: str, before: UUID | None, search: str, most: int, show: str = "all"
 ) -> list[OrderRow]:
     """Orders of one book, the newest first, from before an order; `search` is part of code, email, name or of the
-    number of a paper."""
+    number of a paper; `show` a state, "held" ones, or all."""
     return await rows(
         connection,
         OrderRow,
-        _ORDER
-        + """
-        where site_id = %(site)s and mode = %(mode)s
-          and (%(before)s::uuid is null or id < %(before)s)
-          and (%(search)s = '' or position(lower(%(search)s) in
-               lower(code || ' ' || (buyer->>'email') || ' ' || (buyer->>'name'))) > 0
-               or exists (select from papers p where p.site_id = orders.site_id and p.mode = orders.mode
-               and p.order_id = orders.id and position(lower(%(search)s) in lower(p.written)) > 0))
-        order by id desc limit %(most)s
-        """,
-        {"site": site_id, "mode": mode, "before": before, "search": search, "most": most},
+        _ORDER + _LISTED,
+        {"site": site_id, "mode": mode, "before": before, "search": search, "most": most, "show": show},
     )
 
 
@@ -206,6 +229,15 @@ async def mark_paid(connection: Connection, site_id: UUID, order: OrderRow, at: 
     )
 
 
+async def set_state(connection: Connection, site_id: UUID, order: OrderRow, state: str) -> None:
+    """An order begins to wait, is open again, or is cancelled."""
+    await run(
+        connection,
+        "update orders set state = %(state)s where site_id = %(site)s and mode = %(mode)s and id = %(id)s",
+        {"site": site_id, "mode": order.mode, "id": order.id, "state": state},
+    )
+
+
 # -- attempts ---------------------------------------------------------------------------------------------
 
 
@@ -214,8 +246,9 @@ async def add_attempt(connection: Connection, site_id: UUID, attempt: AttemptRow
     await run(
         connection,
         "insert into attempts (id, site_id, mode, order_id, connection_id, currency, amount, sealed_token,"
-        " opened_at, ask_at) values (%(id)s, %(site)s, %(mode)s, %(order)s, %(connection)s, %(currency)s,"
-        " %(amount)s, %(token)s, %(at)s, %(ask_at)s)",
+        " opened_at, ask_at, sent, card_seen, address_seen, buyer_seen) values (%(id)s, %(site)s, %(mode)s, %(order)s,"
+        " %(connection)s, %(currency)s, %(amount)s, %(token)s, %(at)s, %(ask_at)s, %(sent)s, %(card)s, %(address)s,"
+        " %(buyer)s)",
         {
             "id": attempt.id,
             "site": site_id,
@@ -227,6 +260,38 @@ async def add_attempt(connection: Connection, site_id: UUID, attempt: AttemptRow
             "token": attempt.sealed_token,
             "at": attempt.opened_at,
             "ask_at": attempt.ask_at,
+            "sent": Jsonb(attempt.sent),
+            "card": attempt.card_seen,
+            "address": attempt.address_seen,
+            "buyer": attempt.buyer_seen,
+        },
+    )
+
+
+async def tries_since(
+    connection: Connection, site_id: UUID, mode: str, since: datetime, seen: dict[str, str]
+) -> list[TryRow]:
+    """Tries since an instant by any of what was `seen`: keyed hashes by "card", "address" and "buyer"."""
+    return await rows(
+        connection,
+        TryRow,
+        """
+        (select 'card' as by, opened_at as at from attempts where site_id = %(site)s and mode = %(mode)s
+          and card_seen = %(card)s and opened_at > %(since)s order by opened_at desc limit 1001)
+        union all
+        (select 'address', opened_at from attempts where site_id = %(site)s and mode = %(mode)s
+          and address_seen = %(address)s and opened_at > %(since)s order by opened_at desc limit 1001)
+        union all
+        (select 'buyer', opened_at from attempts where site_id = %(site)s and mode = %(mode)s
+          and buyer_seen = %(buyer)s and opened_at > %(since)s order by opened_at desc limit 1001)
+        """,
+        {
+            "site": site_id,
+            "mode": mode,
+            "since": since,
+            "card": seen.get("card"),
+            "address": seen.get("address"),
+            "buyer": seen.get("buyer"),
         },
     )
 
@@ -263,13 +328,27 @@ async def close_attempt(
     )
 
 
-async def approve_at(connection: Connection, site_id: UUID, attempt_id: UUID, address: str, ask_at: datetime) -> None:
+async def approve_at(
+    connection: Connection, site_id: UUID, attempt_id: UUID, address: str, off_site: bool, ask_at: datetime
+) -> None:
     """Where the buyer approves an open attempt, and when its outcome is asked for."""
     await run(
         connection,
-        "update attempts set approve_at = %(address)s, ask_at = %(at)s"
+        "update attempts set approve_at = %(address)s, off_site = %(off_site)s, ask_at = %(at)s"
         " where site_id = %(site)s and id = %(id)s and state = 'open'",
-        {"site": site_id, "id": attempt_id, "address": address, "at": ask_at},
+        {"site": site_id, "id": attempt_id, "address": address, "off_site": off_site, "at": ask_at},
+    )
+
+
+async def wait_for(
+    connection: Connection, site_id: UUID, attempt_id: UUID, waits: str, due_at: datetime | None, ask_at: datetime
+) -> None:
+    """Whose word an open attempt waits for, and when it is looked at again."""
+    await run(
+        connection,
+        "update attempts set waits = %(waits)s, due_at = %(due)s, ask_at = %(at)s"
+        " where site_id = %(site)s and id = %(id)s and state = 'open'",
+        {"site": site_id, "id": attempt_id, "waits": waits, "due": due_at, "at": ask_at},
     )
 
 

@@ -95,13 +95,13 @@ async def site(connection: Connection, site_id: UUID) -> SiteRow | None:
 
 @dataclass(frozen=True, slots=True)
 class Glance:
-    """What a tape has to know of a site, in one statement: the draft's change, the last release, and what the
-    connected gateways say of themselves, by mode."""
+    """What a tape has to know of a site, in one statement: the draft's change, the last release, and the connected
+    gateways: mode, adapter, and what it says of itself."""
 
     head_change: int
     release_number: int | None
     release_change: int | None
-    accounts: dict[str, Any]
+    connected: list[dict[str, Any]]
 
 
 async def glance(connection: Connection, site_id: UUID) -> Glance | None:
@@ -110,8 +110,9 @@ async def glance(connection: Connection, site_id: UUID) -> Glance | None:
         connection,
         Glance,
         "select head_change, last.number as release_number, last.change as release_change,"
-        " (select coalesce(jsonb_object_agg(mode, account), '{}') from connections"
-        "  where site_id = %(id)s and replaced_at is null) as accounts"
+        " (select coalesce(jsonb_agg(jsonb_build_object('mode', mode, 'adapter', adapter, 'account', account)"
+        "  order by connected_at), '[]') from connections"
+        "  where site_id = %(id)s and replaced_at is null) as connected"
         " from sites left join lateral (select number, change from releases where site_id = sites.id"
         "  order by number desc limit 1) last on true where id = %(id)s",
         {"id": site_id},

@@ -46,7 +46,12 @@ REFUSALS = {
     "lost": "The bank does not take this card any more. Try another card, or ask your bank.",
     "expired": "The bank says this card has expired. Try another card.",
     "card_details": "The card details were not kept long enough. Type the card once more.",
-    "not_approved": "The charge was not approved. Nothing was charged; pay again, or use another card.",
+    "not_approved": "The charge was not approved. Nothing was charged; pay again, or in another way.",
+    "given_up": "You did not wait for it. Nothing was charged.",
+    "returned": "Your bank has sent the direct debit back. Nothing was charged; pay in another way.",
+    "closed": "The bank says that this account is closed. Use another one.",
+    "not_paid": "The time in which it was to be paid is over. Order again, or pay in another way.",
+    "not_taken": "This order cannot be taken. Nothing was charged. Ask the shop if you do not know why.",
     "not_accepted": "The shop's payment service is not working at the moment. Try again later, or tell the shop.",
     "other": "The bank refused this card and did not say why. Try another card, or ask your bank.",
 }
@@ -136,6 +141,19 @@ class AddressFormView(BaseModel):
     tax_number: str | None
 
 
+class PayWayView(BaseModel):
+    """A way to pay: in the gateway's own `fields`, at its own site, or by the buyer in person. `waits`: the order waits
+    for the money."""
+
+    gateway: str
+    label: str
+    text: str
+    kind: Literal["fields", "off_site", "person"]
+    waits: bool
+    fields_address: str | None
+    origin: str | None
+
+
 class CounterView(BaseModel):
     """All that a checkout page shows but the amounts. `price` is chosen at first; `coupon` came with the link.
 
@@ -159,8 +177,7 @@ class CounterView(BaseModel):
     price: str
     coupons: bool
     coupon: str | None
-    fields_address: str
-    gateway_origin: str
+    pay: list[PayWayView]
     filled: FilledView | None = None
 
 
@@ -303,7 +320,8 @@ class QuoteView(BaseModel):
     """What a buyer has to pay, as the core has computed it. `payable` is false while Skurrow cannot charge it.
 
     `untaxed_total` is the tax that came off because none is due. `ways` are the ways of delivery there are, `way` the
-    one that is reckoned with; `region` follows from the postal code where it does; `seen_in` asks the buyer which
+    one that is reckoned with; `pay_with` the gateways that take it;
+    `region` follows from the postal code where it does; `seen_in` asks the buyer which
     country is right.
     """
 
@@ -326,6 +344,7 @@ class QuoteView(BaseModel):
     later: list[QuoteLater] = []
     plan: list[str] = []
     payable: bool = True
+    pay_with: list[str] = []
     notes: list[QuoteNote]
 
 
@@ -337,6 +356,7 @@ class PayRequest(_Buying):
     name: Name
     company: Annotated[str, Field(max_length=120), AfterValidator(printable)] | None = None
     lives_here: bool = False
+    way: Annotated[str, Field(max_length=60)] | None = None
     token: Annotated[str, Field(min_length=1, max_length=200)] | None = None
     expected: Annotated[str, Field(max_length=20)]
 
@@ -363,14 +383,17 @@ class ResumeRequest(_Given):
 
 
 class ProgressView(BaseModel):
-    """How far the order is; `message` is for the buyer, `confirmation` an address once it is paid, `approve_at` the
-    page of the gateway where the buyer approves the charge first."""
+    """How far the order is; `message` is for the buyer, `confirmation` an address once it is paid or waits for its
+    money, `approve_at` the page of the gateway where the buyer approves the charge first, leaving for it if it is
+    `off_site`; `way` is the gateway."""
 
-    state: Literal["none", "open", "pending", "refused", "paid"]
+    state: Literal["none", "open", "pending", "refused", "waiting", "paid", "cancelled"]
     message: str | None = None
     confirmation: str | None = None
     paid_at: datetime | None = None
     approve_at: str | None = None
+    off_site: bool = False
+    way: str | None = None
 
 
 class Resumed(BaseModel):
@@ -401,6 +424,7 @@ async def quote(body: QuoteRequest, context: Means, request: Request) -> Respons
     written["ways"] = [asdict(way) for way in priced.ways]
     written["way"] = priced.way
     written["number"] = _number_view(priced.number).model_dump() if priced.number else None
+    written["pay_with"] = await visits.ways_to_pay(context, visit, priced, body.country)
     written["needs_postal_code"] = selling.needs_postal_code(edition, body.country)
     region = places.region_of(body.country, body.address.region, body.address.postal_code)
     written["region"] = region.partition("-")[2] if region else None
@@ -442,8 +466,16 @@ async def pay(body: PayRequest, context: Means, request: Request) -> ProgressVie
         body.tax_number,
         _seen_in(request),
         body.lives_here,
+        body.way,
+        request.client.host if request.client else None,
     )
     return _progress_view(await selling.pay(context, visit, payment))
+
+
+@router.post("/counter/api/give-up")
+async def give_up(body: VisitRequest, context: Means) -> ProgressView:
+    """Ends the wait for an open payment, so that the order can be paid in another way."""
+    return _progress_view(await selling.give_up(context, visits.read_visit(context, body.visit)))
 
 
 @router.post("/counter/api/progress")
@@ -462,8 +494,9 @@ async def checkout_page(
     request: Request,
     test: Annotated[str | None, Query(max_length=500)] = None,
     coupon: Annotated[str | None, Query(max_length=40)] = None,
+    back: Annotated[str | None, Query(max_length=1000)] = None,
 ) -> Response:
-    """The checkout as a page, on its own or in a frame."""
+    """The checkout as a page, on its own or in a frame. `back` is the visit of a buyer who comes back from paying."""
     try:
         counter = await visits.open_counter(context, code, test, coupon)
     except NotFound:
@@ -473,9 +506,9 @@ async def checkout_page(
     except database.DATABASE_AWAY:
         return _away()
     view = _counter_view(counter, _guessed_country(request))
-    boot = {"page": "checkout", "code": code, "counter": view.model_dump(mode="json")}
+    boot = {"page": "checkout", "code": code, "counter": view.model_dump(mode="json"), "back": back}
     title = f"{view.heading} · {counter.site_name}"
-    return pages.counter(boot, title, 200, counter.gateway_origin, _framers(context, counter.site_url))
+    return pages.counter(boot, title, 200, _origins(counter), _framers(context, counter.site_url))
 
 
 @router.get("/preview/{token}", include_in_schema=False)
@@ -491,7 +524,7 @@ async def preview_page(token: str, context: Means) -> Response:
         return _away()
     view = _counter_view(counter)
     boot = {"page": "checkout", "code": None, "counter": view.model_dump(mode="json")}
-    return pages.counter(boot, view.heading, 200, counter.gateway_origin, [context.settings.desk_url])
+    return pages.counter(boot, view.heading, 200, _origins(counter), [context.settings.desk_url])
 
 
 @router.get("/thanks/{token}", include_in_schema=False)
@@ -513,14 +546,18 @@ async def confirmation_page(token: str, context: Means) -> Response:
         "code": order.code,
         "name": order.buyer["name"],
         "email": order.buyer["email"],
+        "state": order.state,
         "paid_at": order.paid_at.isoformat() if order.paid_at else None,
-        "card_ending": found.card_ending,
+        "paid_by": found.paid_by,
+        "awaited": _awaited_boot(found),
+        "visit": found.back,
+        "again": f"/buy/{found.checkout_code}" if found.checkout_code else None,
         "amount": format_amount(order.total, order.currency),
         "quote": QuoteView.model_validate(order.quote).model_dump(mode="json"),
         "papers": [_paper_boot(one, token) for one in found.papers],
         "promises": _promises(found.papers[0]) if found.papers else [],
     }
-    return pages.counter(boot, f"Thank you · {found.site_name}", 200, None, _framers(context, found.site_url))
+    return pages.counter(boot, f"Thank you · {found.site_name}", 200, [], _framers(context, found.site_url))
 
 
 @router.get("/thanks/{token}/paper.{kind}", include_in_schema=False)
@@ -557,6 +594,22 @@ async def embed_script() -> Response:
 
 
 # -- within -----------------------------------------------------------------------------------------------
+
+
+def _origins(counter: Counter) -> list[str]:
+    """Where a checkout's frames may come from. Banks' pages of a gateway are on its origin."""
+    return [way.origin for way in counter.pay if way.origin is not None]
+
+
+def _awaited_boot(found: selling.Confirmation) -> dict[str, Any] | None:
+    """What a waiting order's page says of paying."""
+    awaited = found.awaited
+    if awaited is None:
+        return None
+    written = asdict(awaited)
+    for name in ("due_on", "expected_on"):
+        written[name] = written[name].isoformat() if written[name] else None
+    return {**written, "may_give_up": awaited.gateway != "invoice"}
 
 
 def _promises(paper: Paper) -> list[dict[str, str]]:
@@ -721,8 +774,7 @@ def _counter_view(counter: Counter, guessed: str | None = None) -> CounterView:
         price=counter.first,
         coupons=counter.coupons,
         coupon=counter.coupon,
-        fields_address=counter.fields_address,
-        gateway_origin=counter.gateway_origin,
+        pay=[PayWayView.model_validate(way, from_attributes=True) for way in counter.pay],
         filled=counter.filled and FilledView.model_validate(counter.filled, from_attributes=True),
     )
 
@@ -738,4 +790,6 @@ def _progress_view(progress: Progress) -> ProgressView:
         confirmation=where,
         paid_at=progress.paid_at,
         approve_at=progress.approve_at,
+        off_site=progress.off_site,
+        way=progress.way,
     )

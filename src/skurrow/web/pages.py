@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Sequence
 from functools import lru_cache
 from html import escape
 from pathlib import Path
@@ -20,16 +21,16 @@ _BASE = (
 
 
 def counter(
-    boot: dict[str, Any], title: str, status: int, gateway: str | None = None, framers: list[str] | None = None
+    boot: dict[str, Any], title: str, status: int, gateways: Sequence[str] = (), framers: list[str] | None = None
 ) -> HTMLResponse:
-    """A page for buyers. `gateway` is the origin whose card fields it holds, `framers` who may frame it.
+    """A page for buyers. `gateways` are the origins whose fields it holds, `framers` who may frame it.
 
     A page that says that there is nothing (no framers given) may stand in anybody's frame.
     """
     data = json.dumps(boot, ensure_ascii=False).replace("<", "\\u003c")
     page = _built("counter.html").replace("<!--boot-->", data).replace("<!--title-->", escape(title))
     ancestors = " ".join(framers) if framers else "*"
-    framed = gateway or "'none'"
+    framed = " ".join(gateways) or "'none'"
     policy = f"{_BASE}frame-src {framed}; frame-ancestors {ancestors}"
     return HTMLResponse(page, status, _headers(policy))
 

@@ -1,4 +1,4 @@
-// The card fields stand in a frame of the gateway's own origin: what is typed there never passes through here.
+// The fields of a card or account stand in a frame of the gateway's own origin: what is typed there never passes through here.
 import { forwardRef, useEffect, useImperativeHandle, useRef, useState } from "react";
 
 import { tell } from "./boot";
@@ -21,13 +21,14 @@ interface Said {
 const PATIENCE = 20_000;
 
 interface Props {
+  title: string;
   address: string;
   origin: string;
   onEnter: () => void;
 }
 
 export const CardFields = forwardRef<CardHandle, Props>(function CardFields(
-  { address, origin, onEnter },
+  { title, address, origin, onEnter },
   handle,
 ) {
   const frame = useRef<HTMLIFrameElement>(null);
@@ -81,12 +82,12 @@ export const CardFields = forwardRef<CardHandle, Props>(function CardFields(
       <iframe
         ref={frame}
         src={address}
-        title="Card details"
+        title={title}
         // 3 px of room around the fields, so that their focus rings are not cut off
         style={{ width: "calc(100% + 6px)", margin: "0 -3px", height, border: 0, display: "block" }}
       />
       {late && !ready ? (
-        <p role="alert">The card fields do not load. Check your connection, then reload this page.</p>
+        <p role="alert">These fields do not load. Check your connection, then reload this page.</p>
       ) : null}
     </>
   );

@@ -3,13 +3,13 @@ import { useCallback, useEffect, useRef, useState } from "react";
 import { api, data, fieldProblem, Refused, type Schemas } from "../api/client";
 import { money } from "../kit/money";
 import { CardFields, type CardHandle } from "./CardFields";
-import { Choose, priceOf, quantityOf, variantOf } from "./Choose";
+import { Choose, Group, WayList, priceOf, quantityOf, variantOf } from "./Choose";
 import { Coupons } from "./Coupons";
 import { Later, Summary } from "./Summary";
 import { AddressFields, CountryField, emptyParcel, TextField, Ways } from "./Fields";
 import { useForm } from "./forms";
-import { Aside, Column, PayButton, Tick, Together } from "./look";
-import { tell, type Counter } from "./boot";
+import { Aside, Column, PayButton, TextButton, Tick, Together } from "./look";
+import { framed, tell, type Counter } from "./boot";
 import {
   keepChosen,
   keepTyped,
@@ -22,13 +22,24 @@ import {
 import { useQuote, useVisit, type Phase, type Wanted } from "./useVisit";
 
 /** The checkout: who buys, the card, what it costs, pay. */
-export function Checkout({ code, fresh }: { code: CheckoutCode; fresh: Counter }) {
-  const { counter, phase, problem, pay, paying, editing, buyAgain } = useVisit(code, fresh);
+export function Checkout({
+  code,
+  fresh,
+  back,
+}: {
+  code: CheckoutCode;
+  fresh: Counter;
+  back: string | undefined;
+}) {
+  const { counter, phase, problem, pay, paying, editing, buyAgain, giveUp } = useVisit(code, fresh, back);
   const [typed, setTyped] = useState<Typed>(() => typedAtFirst(code, fresh));
   const [guessed, setGuessed] = useState(fresh.guessed && !keptTyped(code).country);
   const [chosen, setChosen] = useState<Chosen>(() => keptChosen(code));
   const wanted = wantedOf(counter, chosen);
   const { quote, problem: quoteProblem, askAgain, current } = useQuote(counter.visit, typed, wanted);
+  const [asked_way, setWay] = useState<string>();
+  const offered = counter.pay.filter((one) => !quote || quote.pay_with.includes(one.gateway));
+  const payWay = offered.find((one) => one.gateway === asked_way) ?? offered[0];
   const [missing, setMissing] = useState<Missing>({});
   const [livesHere, setLivesHere] = useState(false);
   const form = useForm(typed.country, counter.form);
@@ -85,7 +96,7 @@ export function Checkout({ code, fresh }: { code: CheckoutCode; fresh: Counter }
 
   const nothing = quote !== undefined && /^0(\.0+)?$/.test(quote.due_today);
   const press = useCallback(async () => {
-    if (busy.current || !quote?.payable || !current) return;
+    if (busy.current || !quote?.payable || !current || (!nothing && !payWay)) return;
     if (quote.seen_in && !livesHere) {
       document.getElementsByName("lives_here")[0]?.focus();
       return;
@@ -100,29 +111,45 @@ export function Checkout({ code, fresh }: { code: CheckoutCode; fresh: Counter }
     }
     busy.current = true;
     paying();
-    const answer = nothing ? undefined : ((await card.current?.tokenise()) ?? { kind: "unreachable" });
-    if (!answer) await pay(typed, wanted, null, quote.due_today, livesHere);
-    else if (answer.kind === "token") await pay(typed, wanted, answer.token, quote.due_today, livesHere);
+    const expected = {
+      way: nothing ? undefined : payWay?.gateway,
+      expected: quote.due_today,
+      lives_here: livesHere,
+    };
+    const types = !nothing && payWay?.kind === "fields";
+    const answer = types ? ((await card.current?.tokenise()) ?? { kind: "unreachable" }) : undefined;
+    if (!answer) await pay(typed, wanted, { ...expected, token: null });
+    else if (answer.kind === "token") await pay(typed, wanted, { ...expected, token: answer.token });
     else {
       editing();
       setUnreachable(answer.kind === "unreachable");
     }
     busy.current = false;
-  }, [typed, wanted, nothing, quote, current, livesHere, pay, paying, editing]);
+  }, [typed, wanted, nothing, quote, current, livesHere, payWay, pay, paying, editing]);
   const enter = useCallback(() => void press(), [press]);
 
   if (phase.kind === "resuming") return <Column aria-busy="true" />;
+  if (phase.kind === "leaving")
+    return <Leaving counter={counter} code={code} phase={phase} problem={problem?.detail} giveUp={giveUp} />;
   if (phase.kind === "bought before") {
+    const { state, paid_at, confirmation } = phase.progress;
     return (
       <Column>
-        <h1>You have bought this</h1>
+        <h1>{state === "cancelled" ? "Your order was cancelled" : "You have bought this"}</h1>
         <p>
-          Your order was paid{phase.progress.paid_at ? ` on ${day(phase.progress.paid_at)}` : ""}. It is
-          charged once, however often this page is opened.
+          {state === "paid"
+            ? `Your order was paid${paid_at ? ` on ${day(paid_at)}` : ""}. It is charged once, however often this page is opened.`
+            : state === "waiting"
+              ? "Your order stands, and waits for your payment to arrive."
+              : `${counter.site_name} has cancelled it.`}
         </p>
-        <p>
-          <a href={phase.progress.confirmation ?? "#"}>See your confirmation</a>
-        </p>
+        {confirmation ? (
+          <p>
+            <a href={confirmation}>
+              {state === "paid" ? "See your confirmation" : "See your order, and how to pay it"}
+            </a>
+          </p>
+        ) : null}
         <p>
           <PayButton type="button" onClick={buyAgain}>
             Buy another
@@ -325,14 +352,20 @@ export function Checkout({ code, fresh }: { code: CheckoutCode; fresh: Counter }
             Choose another address, or ask {counter.site_name}.
           </Aside>
         ) : null}
-        <div hidden={nothing}>
-          <CardFields
-            ref={card}
-            address={counter.fields_address}
-            origin={counter.gateway_origin}
-            onEnter={enter}
-          />
-        </div>
+        {nothing ? null : (
+          <PayWays ways={offered} chosen={payWay} onChange={setWay}>
+            {payWay?.fields_address && payWay.origin ? (
+              <CardFields
+                key={payWay.gateway}
+                ref={card}
+                title={payWay.gateway.endsWith("cards") ? "Card details" : `${payWay.label} details`}
+                address={payWay.fields_address}
+                origin={payWay.origin}
+                onEnter={enter}
+              />
+            ) : null}
+          </PayWays>
+        )}
         {counter.coupons ? (
           <Coupons
             coupons={chosen.coupons}
@@ -361,7 +394,10 @@ export function Checkout({ code, fresh }: { code: CheckoutCode; fresh: Counter }
         <div role="alert">
           {phase.kind === "form" && phase.refused ? (
             <Aside className="wrong">
-              <strong>The card was refused. Nothing was charged.</strong>
+              <strong>
+                {payWay?.gateway.endsWith("cards") && !back ? "The card" : "The payment"} was refused. Nothing
+                was charged.
+              </strong>
               {phase.refused}
             </Aside>
           ) : null}
@@ -387,10 +423,20 @@ export function Checkout({ code, fresh }: { code: CheckoutCode; fresh: Counter }
             {counter.site_name} cannot take payments that repeat at the moment. Nothing will be charged.
           </Aside>
         ) : null}
-        <PayButton type="submit" aria-disabled={working || !quote?.payable || !current}>
+        {quote?.payable && !nothing && !offered.length ? (
+          <Aside className="wrong" role="alert">
+            <strong>There is no way to pay this.</strong>
+            None of the ways in which {counter.site_name} is paid fits this amount, currency and country. Ask
+            them.
+          </Aside>
+        ) : null}
+        <PayButton
+          type="submit"
+          aria-disabled={working || !quote?.payable || !current || (!nothing && !payWay)}
+        >
           {working
             ? "One moment …"
-            : `${counter.button} · ${quote ? (nothing ? "nothing to pay" : money(quote.currency, quote.due_today)) : "…"}`}
+            : `${payWay?.waits && !nothing ? "Order" : counter.button} · ${quote ? (nothing ? "nothing to pay" : money(quote.currency, quote.due_today)) : "…"}`}
         </PayButton>
         <div role="status">
           {phase.kind === "finding out" ? (
@@ -409,6 +455,124 @@ export function Checkout({ code, fresh }: { code: CheckoutCode; fresh: Counter }
       </form>
     </Column>
   );
+}
+
+/** The ways to pay, where there are several; what belongs to the chosen one stands below it. */
+function PayWays({
+  ways,
+  chosen,
+  onChange,
+  children,
+}: {
+  ways: PayWay[];
+  chosen: PayWay | undefined;
+  onChange: (gateway: string) => void;
+  children: React.ReactNode;
+}) {
+  if (ways.length < 2) {
+    const only = ways[0];
+    return (
+      <div>
+        {only && only.kind !== "fields" ? (
+          <p>
+            <strong>{only.label}</strong>. {only.text || USUAL_TEXT[only.kind]}
+          </p>
+        ) : null}
+        {children}
+      </div>
+    );
+  }
+  return (
+    <Group>
+      <legend>How you pay</legend>
+      <WayList>
+        {ways.map((one) => {
+          const chosenOne = one.gateway === chosen?.gateway;
+          const text = one.text || (chosenOne ? USUAL_TEXT[one.kind] : "");
+          return (
+            <div key={one.gateway} className={chosenOne ? "chosen" : ""}>
+              <label>
+                <input
+                  type="radio"
+                  name="way"
+                  value={one.gateway}
+                  checked={chosenOne}
+                  onChange={() => onChange(one.gateway)}
+                />
+                <span>
+                  <span className="name">{one.label}</span>
+                  {text ? (
+                    <>
+                      <br />
+                      <span className="soft">{text}</span>
+                    </>
+                  ) : null}
+                </span>
+              </label>
+              {chosenOne ? children : null}
+            </div>
+          );
+        })}
+      </WayList>
+    </Group>
+  );
+}
+
+const USUAL_TEXT = {
+  fields: "",
+  off_site: "You go there to pay, and come back here.",
+  person: "The next page says how.",
+};
+
+/** The buyer pays at the gateway's own site: they go there from the top window, or in a window of its own. */
+function Leaving({
+  counter,
+  code,
+  phase,
+  problem,
+  giveUp,
+}: {
+  counter: Counter;
+  code: CheckoutCode;
+  phase: Extract<Phase, { kind: "leaving" }>;
+  problem: string | undefined;
+  giveUp: () => Promise<void>;
+}) {
+  const label = counter.pay.find((one) => one.gateway === phase.way)?.label ?? "the payment service";
+  const target = code === null ? "_blank" : framed ? "_top" : undefined;
+  const left = useRef(false);
+  useEffect(() => {
+    // On its own page the buyer is sent at once, but not again when they come back without having decided.
+    if (framed || left.current || sessionStorageOf(phase.address)) return;
+    left.current = true;
+    window.location.assign(phase.address);
+  }, [phase.address]);
+  return (
+    <Column>
+      <h1>Pay with {label}</h1>
+      <p>You pay on a page of its own. Nothing is charged before that, and this page goes on by itself.</p>
+      {problem ? <Aside className="wrong">{problem}</Aside> : null}
+      <PayButton as="a" href={phase.address} target={target} rel="noopener">
+        Go to {label}
+      </PayButton>
+      <p>
+        <TextButton type="button" onClick={() => void giveUp()}>
+          Pay in another way
+        </TextButton>
+      </p>
+    </Column>
+  );
+}
+
+/** Whether the buyer was sent to this address before; from now on they were. */
+function sessionStorageOf(address: string): boolean {
+  try {
+    const known = sessionStorage.getItem("left for") === address;
+    sessionStorage.setItem("left for", address);
+    return known;
+  } catch {
+    return false;
+  }
 }
 
 /** The page on which the buyer approves the charge; it is the bank's, in a frame of the gateway's origin. */
@@ -436,6 +600,7 @@ const FIELDS = ["email", "name", "country", "price", "variant", "quantity", "cho
 const PARTS = ["name", "street", "district", "city", "region", "postal_code", "sorting_code"];
 const ADDRESS = ["address", "deliver_to"].flatMap((of) => PARTS.map((part) => `${of}.${part}`));
 
+type PayWay = Counter["pay"][number];
 type NumberState = Schemas["NumberView"];
 type Missing = { email?: string | undefined; name?: string | undefined };
 

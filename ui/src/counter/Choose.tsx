@@ -36,6 +36,13 @@ export const WayList = styled.div`
     border-bottom: 1px solid var(--rule);
     cursor: pointer;
   }
+  .chosen:has(iframe) {
+    border-bottom: 1px solid var(--rule);
+    padding-bottom: 4px;
+  }
+  .chosen:has(iframe) > label {
+    border-bottom: 0;
+  }
   input {
     width: 20px;
     height: 20px;

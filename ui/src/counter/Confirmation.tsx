@@ -1,36 +1,211 @@
-import { useEffect } from "react";
+import { useEffect, useState } from "react";
+import { styled } from "styled-components";
 
+import { api, data, Refused } from "../api/client";
 import { Summary } from "./Summary";
-import { Column, PayButton } from "./look";
-import { framed, tell, type ConfirmationBoot } from "./boot";
+import { Aside, Column, PayButton, TextButton } from "./look";
+import { framed, tell, type Awaited, type ConfirmationBoot } from "./boot";
 
-/** Where a buyer lands: what was bought, how it was paid, and the way back. */
+const Slip = styled.div`
+  display: flex;
+  flex-wrap: wrap;
+  gap: 14px 22px;
+  align-items: flex-start;
+  border-block: 1px solid var(--rule);
+  padding: 16px 0;
+  dl {
+    flex: 1 1 230px;
+    min-width: 0;
+    margin: 0;
+  }
+  dt {
+    font-size: 14px;
+    color: var(--soft);
+  }
+  dd {
+    margin: 0 0 10px;
+    font: 500 16px/1.4 var(--mono);
+  }
+  figure {
+    flex: none;
+    margin: 0;
+    width: 176px;
+  }
+  img {
+    display: block;
+    width: 176px;
+    height: 176px;
+    background: #fff;
+  }
+  figcaption {
+    font-size: 14px;
+    color: var(--soft);
+  }
+  button {
+    font-family: var(--text);
+    font-size: 14px;
+    margin-left: 10px;
+    min-height: 24px;
+  }
+`;
+
+/** Where a buyer lands: what was bought, how it was paid or is to be paid, and the way back. */
 export function Confirmation({ boot }: { boot: ConfirmationBoot }) {
   useEffect(() => tell("ready"), []);
-  const paid = boot.paid_at
-    ? new Date(boot.paid_at).toLocaleString("en-GB", { dateStyle: "long", timeStyle: "short" })
-    : "";
+  if (boot.state === "open" || boot.state === "cancelled") return <Ended boot={boot} />;
   return (
     <Column>
       <div>
-        <h1>Thank you, {boot.name}</h1>
-        <p className="lead">
-          {boot.mode === "test"
-            ? "This was a test sale: no money moved, and nothing will be sent."
-            : `Your payment has arrived. Keep this page: it stays at its address.`}
-        </p>
+        <h1>{boot.state === "waiting" ? `Your order stands, ${boot.name}` : `Thank you, ${boot.name}`}</h1>
+        <p className="lead">{lead(boot)}</p>
       </div>
-      <Summary quote={boot.quote} totalLabel="Paid" />
+      {boot.awaited ? <ToPay boot={boot} awaited={boot.awaited} /> : null}
+      <Summary quote={boot.quote} totalLabel={boot.state === "waiting" ? "To be paid" : "Paid"} />
       <p>
-        Order <strong>{boot.code}</strong>, {paid}
-        {boot.card_ending ? `, by card ending in ${boot.card_ending}` : ""}. For {boot.email}.
+        Order <strong>{boot.code}</strong>
+        {boot.paid_at ? `, ${long(boot.paid_at, true)}` : ""}
+        {boot.paid_by ? `, by ${boot.paid_by}` : ""}. For {boot.email}.
       </p>
       {boot.promises.map((one) => (
         <p key={one.name}>
-          {one.name} can be given back until{" "}
-          {new Date(one.until).toLocaleDateString("en-GB", { dateStyle: "long", timeZone: "UTC" })}.
+          {one.name} can be given back until {long(one.until)}.
         </p>
       ))}
+      <Papers boot={boot} />
+      <WayBack boot={boot} />
+    </Column>
+  );
+}
+
+function lead(boot: ConfirmationBoot): string {
+  if (boot.mode === "test") {
+    return boot.state === "waiting"
+      ? "This is a test order: do not pay it. Nothing will be sent."
+      : "This was a test sale: no money moved, and nothing will be sent.";
+  }
+  return boot.state === "waiting"
+    ? "Keep this page: it stays at its address, and says when your payment has arrived."
+    : "Your payment has arrived. Keep this page: it stays at its address.";
+}
+
+/** What the order waits for, and how it is paid. */
+function ToPay({ boot, awaited }: { boot: ConfirmationBoot; awaited: Awaited }) {
+  const slip = awaited.transfer;
+  const money = `${boot.quote.currency} ${boot.amount}`;
+  return (
+    <section aria-label="How to pay it" style={{ display: "contents" }}>
+      <p>
+        {slip ? (
+          <>
+            Transfer <strong>{money}</strong>
+            {awaited.due_on ? ` until ${long(awaited.due_on)}` : ""}, with this reference, so that it finds
+            your order.
+          </>
+        ) : awaited.gateway === "invoice" ? (
+          <>
+            Pay <strong>{money}</strong>
+            {awaited.due_on ? ` until ${long(awaited.due_on)}` : ""}, as your invoice says.
+          </>
+        ) : awaited.gateway === "collection" ? (
+          <>
+            You pay <strong>{money}</strong> when you collect it
+            {awaited.due_on ? `, until ${long(awaited.due_on)}` : ""}.
+          </>
+        ) : (
+          <>
+            <strong>{money}</strong> will be collected from your account
+            {awaited.expected_on ? ` on about ${long(awaited.expected_on)}` : ""}. There is nothing more to
+            do.
+          </>
+        )}{" "}
+        {awaited.due_on ? awaited.text : ""}
+      </p>
+      {slip ? (
+        <Slip>
+          <dl>
+            <Line name="To" value={slip.holder} />
+            <Line name="Account (IBAN)" value={slip.iban} copied={slip.iban.replace(/ /g, "")} />
+            {slip.bic ? <Line name="Bank (BIC)" value={slip.bic} copied={slip.bic} /> : null}
+            <Line name="Amount" value={`${slip.currency} ${slip.amount}`} copied={slip.amount} />
+            <Line name="Reference" value={slip.reference} copied={slip.reference.replace(/ /g, "")} />
+          </dl>
+          <figure>
+            <img alt="A code with the same for your banking app" src={slip.qr} />
+            <figcaption>Or scan this with your banking app.</figcaption>
+          </figure>
+        </Slip>
+      ) : null}
+      {awaited.may_give_up && boot.again ? <AnotherWay boot={boot} again={boot.again} /> : null}
+    </section>
+  );
+}
+
+function Line({ name, value, copied }: { name: string; value: string; copied?: string }) {
+  const [done, setDone] = useState(false);
+  const copy = () => {
+    void navigator.clipboard.writeText(copied ?? value).then(() => setDone(true));
+  };
+  return (
+    <>
+      <dt>{name}</dt>
+      <dd>
+        {value}
+        {copied ? (
+          <TextButton type="button" onClick={copy} aria-label={`Copy: ${name}`}>
+            {done ? "Copied" : "Copy"}
+          </TextButton>
+        ) : null}
+      </dd>
+    </>
+  );
+}
+
+/** Ends the wait and goes back to the checkout, where the same order is paid in another way. */
+function AnotherWay({ boot, again }: { boot: ConfirmationBoot; again: string }) {
+  const [problem, setProblem] = useState<string>();
+  const giveUp = async () => {
+    try {
+      await data(api.POST("/counter/api/give-up", { body: { visit: boot.visit } }));
+      window.location.replace(`${again}?${new URLSearchParams({ back: boot.visit }).toString()}`);
+    } catch (error) {
+      setProblem(error instanceof Refused ? error.problem.detail : "It was not done. Try again.");
+    }
+  };
+  return (
+    <div>
+      {problem ? <Aside className="wrong">{problem}</Aside> : null}
+      <TextButton type="button" onClick={() => void giveUp()}>
+        Pay in another way
+      </TextButton>
+    </div>
+  );
+}
+
+/** The order that this page was about does not wait any more. */
+function Ended({ boot }: { boot: ConfirmationBoot }) {
+  const cancelled = boot.state === "cancelled";
+  return (
+    <Column>
+      <h1>{cancelled ? "This order was cancelled" : "This order was not paid"}</h1>
+      <p>
+        {cancelled
+          ? `${boot.site_name} has cancelled the order ${boot.code}. There is nothing to pay.`
+          : `The order ${boot.code} does not wait for your payment any more. Nothing was charged.`}
+      </p>
+      <Papers boot={boot} />
+      {!cancelled && boot.again ? (
+        <PayButton as="a" href={`${boot.again}?${new URLSearchParams({ back: boot.visit }).toString()}`}>
+          Pay it now
+        </PayButton>
+      ) : null}
+      <WayBack boot={boot} />
+    </Column>
+  );
+}
+
+function Papers({ boot }: { boot: ConfirmationBoot }) {
+  return (
+    <>
       {boot.papers.map((paper) => (
         <p key={paper.number}>
           <a href={paper.pdf} target={framed ? "_blank" : undefined} rel="noopener">
@@ -46,15 +221,24 @@ export function Confirmation({ boot }: { boot: ConfirmationBoot }) {
           ) : null}
         </p>
       ))}
-      {framed ? (
-        <PayButton type="button" onClick={() => tell("close")}>
-          Back to {boot.site_name}
-        </PayButton>
-      ) : (
-        <p>
-          <a href={boot.site_url}>Back to {boot.site_name}</a>
-        </p>
-      )}
-    </Column>
+    </>
   );
 }
+
+function WayBack({ boot }: { boot: ConfirmationBoot }) {
+  return framed ? (
+    <PayButton type="button" onClick={() => tell("close")}>
+      Back to {boot.site_name}
+    </PayButton>
+  ) : (
+    <p>
+      <a href={boot.site_url}>Back to {boot.site_name}</a>
+    </p>
+  );
+}
+
+/** A day, or an instant with its time, in words. */
+const long = (at: string, time = false) =>
+  time
+    ? new Date(at).toLocaleString("en-GB", { dateStyle: "long", timeStyle: "short" })
+    : new Date(at).toLocaleDateString("en-GB", { dateStyle: "long", timeZone: "UTC" });

@@ -5,6 +5,25 @@ export type Counter = Schemas["CounterView"];
 export type Quote = Schemas["QuoteView"];
 export type Progress = Schemas["ProgressView"];
 
+/** What an order waits for: until when it is to be paid, or when its money is expected. */
+export interface Awaited {
+  gateway: string;
+  label: string;
+  text: string;
+  due_on: string | null;
+  expected_on: string | null;
+  may_give_up: boolean;
+  transfer: {
+    amount: string;
+    currency: string;
+    holder: string;
+    iban: string;
+    bic: string | null;
+    reference: string;
+    qr: string;
+  } | null;
+}
+
 export interface ConfirmationBoot {
   page: "confirmation";
   mode: "test" | "live";
@@ -14,8 +33,13 @@ export interface ConfirmationBoot {
   code: string;
   name: string;
   email: string;
+  state: "open" | "waiting" | "paid" | "cancelled";
   paid_at: string | null;
-  card_ending: string | null;
+  paid_by: string;
+  awaited: Awaited | null;
+  /** The visit that it is of, and the checkout's address. */
+  visit: string;
+  again: string | null;
   amount: string;
   quote: Quote;
   promises: { name: string; until: string }[];
@@ -23,7 +47,7 @@ export interface ConfirmationBoot {
 }
 
 export type Boot =
-  | { page: "checkout"; code: string | null; counter: Counter }
+  | { page: "checkout"; code: string | null; counter: Counter; back?: string | null }
   | ConfirmationBoot
   | { page: "unknown" }
   | { page: "closed"; message: string }

@@ -118,6 +118,10 @@ export const PayButton = styled.button`
   font-size: 17px;
   font-weight: 650;
   cursor: pointer;
+  text-align: center;
+  text-decoration: none;
+  display: grid;
+  place-items: center;
   &:hover {
     filter: brightness(1.12);
   }
@@ -149,11 +153,23 @@ export const Tick = styled.label`
   min-height: 44px;
   cursor: pointer;
   input {
+    flex: none;
     width: 20px;
     height: 20px;
     margin: 0;
     accent-color: var(--brand);
   }
+`;
+
+/** What is pressed seldom, beside a link. */
+export const TextButton = styled.button`
+  min-height: 44px;
+  padding: 0;
+  border: 0;
+  background: none;
+  text-decoration: underline;
+  text-underline-offset: 3px;
+  cursor: pointer;
 `;
 
 /** Fields that belong together. */

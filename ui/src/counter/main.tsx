@@ -15,7 +15,7 @@ const DEFAULT_COLOUR = "#2F4858";
 function Page({ boot }: { boot: Boot }) {
   switch (boot.page) {
     case "checkout":
-      return <Checkout code={boot.code} fresh={boot.counter} />;
+      return <Checkout code={boot.code} fresh={boot.counter} back={boot.back ?? undefined} />;
     case "confirmation":
       return <Confirmation boot={boot} />;
     case "unknown":

@@ -18,6 +18,14 @@ export interface Wanted {
 /** All of a buyer that amounts depend on. */
 export type Buying = Pick<Typed, "country" | "address" | "deliver_to" | "business" | "tax_number">;
 
+/** A press of the pay button: with which gateway, for which amount; the token of what was typed in its fields. */
+export interface Paying {
+  way: string | undefined;
+  token: string | null;
+  expected: string;
+  lives_here: boolean;
+}
+
 const PAUSE = 1500;
 
 export type Phase =
@@ -26,6 +34,7 @@ export type Phase =
   | { kind: "paying" }
   | { kind: "finding out" }
   | { kind: "approving"; address: string }
+  | { kind: "leaving"; address: string; way: string | undefined }
   | { kind: "bought before"; progress: Progress };
 
 function isFresh(code: CheckoutCode, fresh: Counter): boolean {
@@ -35,19 +44,25 @@ function isFresh(code: CheckoutCode, fresh: Counter): boolean {
 
 const wait = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
 
-export function useVisit(code: CheckoutCode, fresh: Counter) {
+/** `back` is the visit of a buyer who comes back from paying elsewhere. */
+export function useVisit(code: CheckoutCode, fresh: Counter, back?: string) {
   const [counter, setCounter] = useState(fresh);
-  const [phase, setPhase] = useState<Phase>(() => ({ kind: isFresh(code, fresh) ? "form" : "resuming" }));
+  const [phase, setPhase] = useState<Phase>(() => ({
+    kind: !back && isFresh(code, fresh) ? "form" : "resuming",
+  }));
   const [problem, setProblem] = useState<Problem>();
   const visit = useRef(fresh.visit);
+  /** Counts up when the wait for an answer is given up. */
+  const again = useRef(0);
 
   /** Asks until it is known what became of the order; a connection that is away is waited for. */
   const findOut = useCallback(async () => {
+    const turn = again.current;
     setPhase({ kind: "finding out" });
     for (;;) {
       try {
         const progress = await data(api.POST("/counter/api/progress", { body: { visit: visit.current } }));
-        if (progress.state === "paid") {
+        if (progress.confirmation) {
           arrive(progress);
           return;
         }
@@ -60,10 +75,15 @@ export function useVisit(code: CheckoutCode, fresh: Counter) {
           return;
         }
         const address = progress.approve_at;
+        const kind = !address ? "finding out" : progress.off_site ? "leaving" : "approving";
         setPhase((now) => {
-          if (!address) return now.kind === "finding out" ? now : { kind: "finding out" };
-          return now.kind === "approving" && now.address === address ? now : { kind: "approving", address };
+          if (now.kind === kind && (!("address" in now) || now.address === address)) return now;
+          if (!address) return { kind: "finding out" };
+          return progress.off_site
+            ? { kind: "leaving", address, way: progress.way ?? undefined }
+            : { kind: "approving", address };
         });
+        if (again.current !== turn) return;
       } catch {
         // asked again below
       }
@@ -72,19 +92,22 @@ export function useVisit(code: CheckoutCode, fresh: Counter) {
   }, []);
 
   useEffect(() => {
-    const kept = keptVisit(code);
-    if (!kept || isFresh(code, fresh)) {
+    const kept = back ?? keptVisit(code);
+    if (!kept || (!back && isFresh(code, fresh))) {
       keepVisit(code, fresh.visit);
       return;
     }
+    if (back) window.history.replaceState(null, "", window.location.pathname);
     data(api.POST("/counter/api/resume", { body: { visit: kept, fresh: fresh.visit } })).then(
       (resumed) => {
         visit.current = resumed.counter.visit;
         keepVisit(code, resumed.counter.visit);
         setCounter(resumed.counter);
-        if (resumed.progress.state === "paid")
-          setPhase({ kind: "bought before", progress: resumed.progress });
-        else if (resumed.progress.state === "pending") void findOut();
+        const { progress } = resumed;
+        if (back && progress.confirmation) arrive(progress);
+        else if (progress.confirmation || progress.state === "cancelled")
+          setPhase({ kind: "bought before", progress });
+        else if (progress.state === "pending") void findOut();
         else setPhase({ kind: "form", refused: resumed.progress.message ?? undefined });
       },
       () => {
@@ -92,7 +115,7 @@ export function useVisit(code: CheckoutCode, fresh: Counter) {
         setPhase({ kind: "form" });
       },
     );
-  }, [code, fresh, findOut]);
+  }, [code, fresh, findOut, back]);
 
   const buyAgain = useCallback(() => {
     visit.current = fresh.visit;
@@ -102,16 +125,16 @@ export function useVisit(code: CheckoutCode, fresh: Counter) {
   }, [code, fresh]);
 
   const pay = useCallback(
-    async (typed: Typed, wanted: Wanted, token: string | null, expected: string, livesHere: boolean) => {
+    async (typed: Typed, wanted: Wanted, paying: Paying) => {
       setPhase({ kind: "paying" });
       setProblem(undefined);
       try {
         const progress = await data(
           api.POST("/counter/api/pay", {
-            body: { visit: visit.current, ...typed, ...wanted, token, expected, lives_here: livesHere },
+            body: { visit: visit.current, ...typed, ...wanted, ...paying },
           }),
         );
-        if (progress.state === "paid") arrive(progress);
+        if (progress.confirmation) arrive(progress);
         else if (progress.state === "pending") await findOut();
         else setPhase({ kind: "form", refused: progress.message ?? "" });
       } catch (error) {
@@ -124,9 +147,23 @@ export function useVisit(code: CheckoutCode, fresh: Counter) {
     [findOut],
   );
 
+  /** Ends the wait for an open payment, to pay in another way. */
+  const giveUp = useCallback(async () => {
+    again.current += 1;
+    try {
+      const progress = await data(api.POST("/counter/api/give-up", { body: { visit: visit.current } }));
+      if (progress.confirmation) arrive(progress);
+      else if (progress.state === "pending") await findOut();
+      else setPhase({ kind: "form" });
+    } catch (error) {
+      if (error instanceof Refused) setProblem(error.problem);
+      await findOut();
+    }
+  }, [findOut]);
+
   const paying = useCallback(() => setPhase({ kind: "paying" }), []);
   const editing = useCallback(() => setPhase({ kind: "form" }), []);
-  return { counter, phase, problem, pay, paying, editing, buyAgain, visit };
+  return { counter, phase, problem, pay, paying, editing, buyAgain, giveUp, visit };
 }
 
 /** What a choice costs a buyer; the last answer stays until the next is there. `current`: it is the answer to this. */

@@ -10,6 +10,7 @@ import { Currencies } from "./Currencies";
 import { Delivery } from "./Delivery";
 import { Tax } from "./Tax";
 import { Papers } from "./Papers";
+import { PaymentCosts } from "./PaymentCosts";
 import { TaxReport } from "./TaxReport";
 import { Frame } from "./Frame";
 import { History } from "./History";
@@ -27,7 +28,9 @@ import { SignIn } from "./SignIn";
 import { SiteFile } from "./SiteFile";
 import { SiteSheet } from "./SiteSheet";
 import { StandInBuyers } from "./StandInBuyers";
+import { Transfers } from "./Transfers";
 import { Waiting } from "./Waiting";
+import { WaysToPay } from "./WaysToPay";
 import { lastSite } from "./lastSite";
 import { along } from "./places";
 import { me } from "./queries";
@@ -85,7 +88,10 @@ function SignedIn() {
         <Route path="currencies" element={<Currencies />} />
         <Route path="products-csv" element={<ProductsCsv />} />
         <Route path="site-file" element={<SiteFile />} />
-        <Route path="payments" element={<Payments />} />
+        <Route path="payments/:adapter?" element={<Payments />} />
+        <Route path="ways-to-pay" element={<WaysToPay />} />
+        <Route path="payment-costs" element={<PaymentCosts />} />
+        <Route path="transfers/:mode?" element={<Transfers />} />
         <Route path="tax-and-delivery" element={<Tax />} />
         <Route path="delivery" element={<Delivery />} />
         <Route path="papers" element={<Papers />} />

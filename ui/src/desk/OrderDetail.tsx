@@ -1,7 +1,9 @@
-import { useQuery } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { styled } from "styled-components";
 
-import type { Schemas } from "../api/client";
+import { api, data, type Schemas } from "../api/client";
+import { Button } from "../kit/Button";
+import { Confirm } from "../kit/Confirm";
 import { Empty } from "../kit/Empty";
 import { Notice } from "../kit/Notice";
 import { Body, Section, Table } from "../kit/Sheet";
@@ -9,7 +11,9 @@ import { Stamp } from "../kit/Stamp";
 import { percent } from "../kit/percent";
 import { Refunds } from "./Refunds";
 import { Waiting } from "./Waiting";
-import { order, type Mode } from "./queries";
+import { To } from "./places";
+import { order, refresh, type Mode } from "./queries";
+import { useRole } from "./role";
 
 const Story = styled.ol`
   list-style: none;
@@ -34,6 +38,10 @@ const REASONS: Record<string, string> = {
   not_approved: "the buyer or their bank has not approved it",
   card_details: "the card details had to be typed again",
   not_accepted: "the gateway no longer accepts the key; connect it again under Payments",
+  given_up: "the buyer did not wait for it",
+  returned: "the bank sent it back",
+  closed: "the account is closed",
+  not_paid: "it was not paid in time",
   other: "the bank gave no reason",
 };
 
@@ -59,7 +67,9 @@ export function OrderDetail({ code, mode, orderCode }: { code: string; mode: Mod
           {found.release === null ? "Made from the draft." : `Made under release ${found.release}.`}
         </p>
       </header>
-      {open ? (
+      {found.review ? <Held code={code} mode={mode} found={found} review={found.review} /> : null}
+      {found.awaited ? <Awaited code={code} mode={mode} found={found} awaited={found.awaited} /> : null}
+      {open && !found.awaited ? (
         <Notice kind="attention" title="The gateway has not said what became of the charge">
           It is asked again by itself{open.asks ? ` (${open.asks} so far)` : ""}. Nothing is charged twice.
         </Notice>
@@ -87,10 +97,146 @@ export function OrderDetail({ code, mode, orderCode }: { code: string; mode: Mod
   );
 }
 
+/** Why the order is held, and what a person can do. */
+function Held({
+  code,
+  mode,
+  found,
+  review,
+}: {
+  code: string;
+  mode: Mode;
+  found: Schemas["OrderView"];
+  review: Schemas["HeldView"];
+}) {
+  const queries = useQueryClient();
+  const { mayWord } = useRole(code);
+  const decide = useMutation({
+    mutationFn: (state: "passed" | "given_back") =>
+      data(
+        api.POST("/desk/api/sites/{site}/books/{mode}/orders/{code}/held", {
+          params: { path: { site: code, mode, code: found.code } },
+          body: { state },
+        }),
+      ),
+    onSuccess: () => refresh(queries, code),
+  });
+  const why = review.reasons.join(" ");
+  if (review.state !== "open")
+    return (
+      <Notice kind="information">
+        It was held: {why} {review.decided_by ?? "Somebody"}{" "}
+        {review.state === "passed" ? "let it through" : "gave it back"},{" "}
+        {date(review.decided_at ?? review.at)}.
+      </Notice>
+    );
+  return (
+    <Notice
+      kind="attention"
+      title="Held for a person"
+      actions={
+        mayWord && found.state === "paid" ? (
+          <span>
+            <Button isPending={decide.isPending} onPress={() => decide.mutate("passed")}>
+              Let it through
+            </Button>{" "}
+            <Button look="plain" isPending={decide.isPending} onPress={() => decide.mutate("given_back")}>
+              It was given back
+            </Button>
+          </span>
+        ) : undefined
+      }
+    >
+      {why} Look through it before anything is sent. To give the money back, do so below first.
+      {decide.error ? ` ${decide.error.message}` : ""}
+    </Notice>
+  );
+}
+
+/** What the order waits for; where that is a person's word, the two things they can say. */
+function Awaited({
+  code,
+  mode,
+  found,
+  awaited,
+}: {
+  code: string;
+  mode: Mode;
+  found: Schemas["OrderView"];
+  awaited: Schemas["AwaitedView"];
+}) {
+  const queries = useQueryClient();
+  const { mayWord } = useRole(code);
+  const settle = useMutation({
+    mutationFn: (paid: boolean) =>
+      data(
+        api.POST("/desk/api/sites/{site}/books/{mode}/orders/{code}/by-hand", {
+          params: { path: { site: code, mode, code: found.code } },
+          body: { paid, note: "" },
+        }),
+      ),
+    onSuccess: () => refresh(queries, code),
+  });
+  const due = awaited.due_on
+    ? new Date(awaited.due_on).toLocaleDateString("en-GB", { dateStyle: "long", timeZone: "UTC" })
+    : "";
+  if (awaited.by === "bank")
+    return (
+      <Notice title={`Waiting for the bank: ${awaited.label}`}>
+        {due ? `The money is expected on about ${due}. ` : ""}Nothing has to be done.
+      </Notice>
+    );
+  return (
+    <>
+      <Notice
+        kind={awaited.overdue ? "attention" : "information"}
+        title={`${awaited.overdue ? "Overdue" : "Waiting to be paid"}: ${awaited.label}`}
+      >
+        {due ? `To be paid until ${due}. ` : ""}
+        {awaited.reference ? (
+          <>
+            Its reference is <span className="mono">{awaited.reference}</span>; a{" "}
+            <To to={`/s/${code}/transfers/${mode}`}>statement</To> with it pays the order by itself.
+          </>
+        ) : (
+          "Mark it when the money is there."
+        )}
+      </Notice>
+      {mayWord ? (
+        <div>
+          <Confirm
+            question={`Is ${found.currency} ${found.amount} there?`}
+            sure="It is paid"
+            isPending={settle.isPending}
+            onConfirm={() => settle.mutate(true)}
+          >
+            Mark as paid
+          </Confirm>{" "}
+          <Confirm
+            look="plain"
+            question={
+              awaited.gateway === "invoice"
+                ? "Cancel the order? The buyer gets a credit note for the invoice."
+                : "Wait no longer? What was held for it goes back into stock."
+            }
+            sure="Wait no longer"
+            isPending={settle.isPending}
+            onConfirm={() => settle.mutate(false)}
+          >
+            It will not be paid
+          </Confirm>
+        </div>
+      ) : null}
+      {settle.error ? <Notice kind="error">{settle.error.message}</Notice> : null}
+    </>
+  );
+}
+
 const QUESTIONED: Record<string, string> = {
   not_recognised: "they do not recognise it",
   not_received: "they say that nothing came",
   not_as_described: "they say that it is not what was promised",
+  returned: "their bank took the direct debit back",
   other: "the bank gives no reason",
 };
 
@@ -232,12 +378,22 @@ function Charges({ found }: { found: Schemas["OrderView"] }) {
     <Section aria-labelledby="charges">
       <h2 id="charges">Charges</h2>
       {found.charges.length === 0 ? <p className="quiet">No money has moved.</p> : null}
+      {found.transfers
+        .filter((one) => one.state !== "matched")
+        .map((one) => (
+          <p key={one.id} className="quiet">
+            {one.currency} {one.amount} came in by bank transfer from {one.payer || "somebody"}, and is set
+            aside.
+          </p>
+        ))}
       {found.charges.map((charge) => (
         <p key={charge.reference}>
           <span className="money">
             {charge.currency} {charge.amount}
           </span>{" "}
-          by card ending in <span className="mono">{charge.card_ending}</span>, {date(charge.at)}
+          {found.paid_by ? `by ${found.paid_by}, ` : ""}
+          {date(charge.at)}
+          {found.card_from ? `. The card is from ${found.card_from}.` : ""}
           <br />
           <span className="quiet">
             The gateway calls it <span className="mono">{charge.reference}</span>
@@ -294,6 +450,20 @@ function inWords(event: Schemas["EventView"]): string {
       return `${body.currency} ${body.amount} was charged.`;
     case "order.paid":
       return "The order is paid.";
+    case "order.waiting":
+      return "The order stands, and waits for its money.";
+    case "order.refused":
+      return `A limit refused the order: ${(body.reasons as unknown as string[]).join(" ")}`;
+    case "order.paid_by_hand":
+      return "Somebody marked it as paid.";
+    case "order.given_up":
+      return "Somebody decided that it will not be paid.";
+    case "order.cancelled":
+      return "The order is cancelled.";
+    case "review.passed":
+      return "Somebody looked through it and let it pass.";
+    case "review.given_back":
+      return "Somebody looked through it and gave it back.";
     case "dispute.opened":
       return `The buyer disputes ${body.currency} ${body.amount} at their bank.`;
     case "dispute.won":

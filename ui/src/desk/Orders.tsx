@@ -4,15 +4,17 @@ import { NavLink, Navigate, useNavigate, useParams } from "react-router";
 import { styled } from "styled-components";
 
 import { api, data } from "../api/client";
+import { Choice } from "../kit/Choice";
 import { Confirm } from "../kit/Confirm";
 import { Empty } from "../kit/Empty";
 import { FindableList } from "../kit/FindableList";
 import { Notice } from "../kit/Notice";
 import { Sheet, SideLink } from "../kit/Sheet";
 import { OrderDetail } from "./OrderDetail";
+import { OrderRooms, WithRooms } from "./StageRooms";
 import { Waiting } from "./Waiting";
 import { useTo } from "./places";
-import { orders as ordersOf, refresh, testBook, type Mode } from "./queries";
+import { orders as ordersOf, refresh, testBook, type Mode, type Show } from "./queries";
 import { useRole } from "./role";
 
 const Books = styled.div`
@@ -49,69 +51,98 @@ export function Orders() {
   const [search, setSearch] = useState("");
   const sought = useDeferredValue(search.trim());
   const book: Mode = mode === "live" ? "live" : "test";
-  const asked = useInfiniteQuery(ordersOf(code, book, sought));
+  const [show, setShow] = useState<Show>("all");
+  const asked = useInfiniteQuery(ordersOf(code, book, sought, show));
   const place = useTo();
   if (mode === undefined) return <Navigate to={place(`/s/${code}/orders/test`)} replace />;
   if (!asked.data) return <Waiting away={asked.failureCount > 0} again={() => void asked.refetch()} />;
   const orders = asked.data.pages.flatMap((page) => page.orders);
   const chosen = orderCode ?? orders[0]?.code;
   return (
-    <Page tabIndex={-1} aria-label="Orders" className={book}>
-      <FindableList
-        label={`Orders of the ${book} book`}
-        find="Find an order"
-        placeholder="Name, email or number"
-        search={search}
-        onSearch={setSearch}
-        nothing="No order fits."
-        above={
-          <>
-            <Books>
-              <NavLink to={place(`/s/${code}/orders/test`)}>Test book</NavLink>
-              <NavLink to={place(`/s/${code}/orders/live`)}>Live book</NavLink>
-            </Books>
-            {book === "test" && orders.length ? <ClearTestBook code={code} /> : null}
-          </>
-        }
-        more={
-          asked.hasNextPage
-            ? { load: () => void asked.fetchNextPage(), loading: asked.isFetchingNextPage }
-            : undefined
-        }
-      >
-        {orders.map((order) => (
-          <li key={order.code}>
-            <SideLink
-              to={place(`/s/${code}/orders/${book}/${order.code}`)}
-              className={order.code === chosen ? "active" : ""}
-              aria-current={order.code === chosen ? "page" : undefined}
-            >
-              <strong>{order.name}</strong>
-              <span>
-                {order.currency} <span className="money">{order.amount}</span> ·{" "}
-                {order.state === "paid" ? "paid" : "not paid"}
-                {order.given_back ? `, ${order.given_back} given back` : ""}
-                <br />
-                {order.what}
-              </span>
-            </SideLink>
-          </li>
-        ))}
-      </FindableList>
-      {chosen ? (
-        <OrderDetail key={chosen} code={code} mode={book} orderCode={chosen} />
-      ) : (
-        <Empty title={sought ? "No order fits" : book === "test" ? "No test sale yet" : "No sale yet"}>
-          {sought
-            ? "Try part of a name, an email or an order's code."
-            : book === "test"
-              ? "Try a checkout out under Checkouts, or open one from the site and pay with a test card; the sale appears here by itself."
-              : "Sales to real buyers are listed here, apart from all tests."}
-        </Empty>
-      )}
-    </Page>
+    <WithRooms>
+      <OrderRooms />
+      <Page tabIndex={-1} aria-label="Orders" className={book}>
+        <FindableList
+          label={`Orders of the ${book} book`}
+          find="Find an order"
+          placeholder="Name, email or number"
+          search={search}
+          onSearch={setSearch}
+          nothing="No order fits."
+          above={
+            <>
+              <Books>
+                <NavLink to={place(`/s/${code}/orders/test`)}>Test book</NavLink>
+                <NavLink to={place(`/s/${code}/orders/live`)}>Live book</NavLink>
+              </Books>
+              <Choice
+                label="Show orders that"
+                bare
+                value={show}
+                options={[
+                  ["all", "All orders"],
+                  ["waiting", "Waiting for money"],
+                  ["held", "Held for a person"],
+                  ["paid", "Paid"],
+                  ["open", "Not paid"],
+                ]}
+                onChange={setShow}
+              />
+              {book === "test" && (orders.length || show !== "all") ? <ClearTestBook code={code} /> : null}
+            </>
+          }
+          more={
+            asked.hasNextPage
+              ? { load: () => void asked.fetchNextPage(), loading: asked.isFetchingNextPage }
+              : undefined
+          }
+        >
+          {orders.map((order) => (
+            <li key={order.code}>
+              <SideLink
+                to={place(`/s/${code}/orders/${book}/${order.code}`)}
+                className={order.code === chosen ? "active" : ""}
+                aria-current={order.code === chosen ? "page" : undefined}
+              >
+                <strong>{order.name}</strong>
+                <span>
+                  {order.currency} <span className="money">{order.amount}</span> · {STATES[order.state]}
+                  {order.held ? ", held" : ""}
+                  {order.given_back ? `, ${order.given_back} given back` : ""}
+                  <br />
+                  {order.what}
+                </span>
+              </SideLink>
+            </li>
+          ))}
+        </FindableList>
+        {chosen ? (
+          <OrderDetail key={chosen} code={code} mode={book} orderCode={chosen} />
+        ) : (
+          <Empty
+            title={
+              sought || show !== "all"
+                ? "No order fits"
+                : book === "test"
+                  ? "No test sale yet"
+                  : "No sale yet"
+            }
+          >
+            {show !== "all" && !sought
+              ? "No order of this book is in that state."
+              : sought
+                ? "Try part of a name, an email or an order's code."
+                : book === "test"
+                  ? "Try a checkout out under Checkouts, or open one from the site and pay with a test card; the sale appears here by itself."
+                  : "Sales to real buyers are listed here, apart from all tests."}
+          </Empty>
+        )}
+      </Page>
+    </WithRooms>
   );
 }
+
+const STATES = { paid: "paid", open: "not paid", waiting: "waiting", cancelled: "cancelled" } as const;
 
 /** One press that takes away everything that was bought in tests, asked about once more. */
 function ClearTestBook({ code }: { code: string }) {

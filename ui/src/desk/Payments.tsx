@@ -9,10 +9,12 @@ import { Button } from "../kit/Button";
 import { Confirm } from "../kit/Confirm";
 import { Field } from "../kit/Field";
 import { Notice } from "../kit/Notice";
-import { Body, Row, Section, Sheet } from "../kit/Sheet";
+import { Body, Row, Section, Sheet, Side, SideLink } from "../kit/Sheet";
 import { Stamp } from "../kit/Stamp";
 import { when } from "../kit/when";
+import { PaymentRooms, WithRooms } from "./StageRooms";
 import { Waiting } from "./Waiting";
+import { To, useTo } from "./places";
 import { comparison, gateways, refresh, type Mode } from "./queries";
 import { useRole } from "./role";
 
@@ -68,51 +70,100 @@ const Connection = styled.div`
   }
 `;
 
-/** The stage Payments: each gateway with its abilities, connected for test and for live. */
+/** The stage Payments: the gateways there are, and one of them with its connections. */
 export function Payments() {
-  const { site: code = "" } = useParams();
+  const { site: code = "", adapter } = useParams();
+  const place = useTo();
   const asked = useQuery(gateways(code));
   if (!asked.data) return <Waiting away={asked.failureCount > 0} again={() => void asked.refetch()} />;
+  const chosen = asked.data.find((one) => one.adapter === adapter) ?? asked.data[0];
   return (
-    <Sheet tabIndex={-1} aria-label="Payments">
-      <Body>
-        {asked.data.map((gateway) => (
-          <Gateway key={gateway.adapter} code={code} gateway={gateway} />
-        ))}
-      </Body>
-    </Sheet>
+    <WithRooms>
+      <PaymentRooms />
+      <Sheet tabIndex={-1} aria-label="Payments">
+        <Side aria-label="Gateways">
+          <ul>
+            {asked.data.map((one) => (
+              <li key={one.adapter}>
+                <SideLink
+                  to={place(`/s/${code}/payments/${one.adapter}`)}
+                  className={one === chosen ? "active" : ""}
+                  aria-current={one === chosen ? "page" : undefined}
+                >
+                  <strong>{one.name}</strong>
+                  <span>{standing(one)}</span>
+                </SideLink>
+              </li>
+            ))}
+          </ul>
+        </Side>
+        {chosen ? (
+          <Body>
+            <Gateway key={chosen.adapter} code={code} gateway={chosen} />
+          </Body>
+        ) : null}
+      </Sheet>
+    </WithRooms>
   );
 }
 
+function standing(gateway: Schemas["GatewayView"]): string {
+  const modes = gateway.connections.map((one) => one.mode);
+  const how = modes.length ? [...modes].sort().reverse().join(" and ") : "not connected";
+  return modes.length && !gateway.offered ? `${how}, not offered` : how;
+}
+
+const ABOUT: Record<string, string> = {
+  "standin-cards": "A simulated card service that ships with Skurrow. No money moves in it.",
+  "standin-wallet": "A simulated wallet that ships with Skurrow. No money moves in it.",
+  "standin-debit": "A simulated direct debit that ships with Skurrow. No money moves in it.",
+  transfer: "Buyers pay into your bank account. You upload its statements, and each payment finds its order.",
+  invoice: "Buyers get an invoice and pay later. You mark the order as paid.",
+  collection: "Buyers pay when they collect what they bought. You mark the order as paid.",
+};
+
 function Gateway({ code, gateway }: { code: string; gateway: Schemas["GatewayView"] }) {
+  const byPerson = gateway.abilities.by_person;
+  const [one] = gateway.connections;
   return (
     <>
       <header>
         <h1>{gateway.name}</h1>
         <p className="quiet">
-          A simulated card service that ships with Skurrow. No money moves in it.{" "}
-          <a href={gateway.page} target="_blank" rel="noreferrer">
-            Its keys and test cards
-          </a>
+          {ABOUT[gateway.adapter]}{" "}
+          {gateway.page ? (
+            <a href={gateway.page} target="_blank" rel="noreferrer">
+              Its keys and test cards
+            </a>
+          ) : null}
         </p>
       </header>
-      <Section aria-labelledby="abilities">
-        <h2 id="abilities">What it can do</h2>
-        <Abilities>
-          {Object.entries(gateway.abilities).map(([name, can]) => (
-            <li key={name} className={can ? "can" : "cannot"}>
-              <b aria-hidden="true">{can ? "✓" : "–"}</b>
-              <span>{ABILITIES[name]?.[can ? 0 : 1] ?? name}</span>
-            </li>
-          ))}
-        </Abilities>
-        {gateway.fee_percent ? (
-          <p className="quiet">
-            A charge costs {gateway.fee_percent} % and {gateway.fee_fixed}:{" "}
-            <span className="money">{gateway.fee_example}</span> of <span className="money">50.00</span>.
-          </p>
-        ) : null}
-      </Section>
+      {gateway.connections.length && !gateway.offered ? (
+        <Notice kind="attention" title="It is connected, and no buyer is offered it">
+          Add it <To to={`/s/${code}/ways-to-pay`}>at the counter</To>.
+        </Notice>
+      ) : null}
+      {byPerson ? null : (
+        <Section aria-labelledby="abilities">
+          <h2 id="abilities">What it can do</h2>
+          <Abilities>
+            {Object.entries(gateway.abilities)
+              .filter(([name]) => ABILITIES[name])
+              .map(([name, can]) => (
+                <li key={name} className={can ? "can" : "cannot"}>
+                  <b aria-hidden="true">{can ? "✓" : "–"}</b>
+                  <span>{ABILITIES[name]?.[can ? 0 : 1] ?? name}</span>
+                </li>
+              ))}
+          </Abilities>
+          {gateway.abilities.recurring ? null : (
+            <p className="quiet">
+              It is never offered for what is charged again later, as subscriptions are.
+            </p>
+          )}
+          {one ? <Terms of={one} /> : null}
+        </Section>
+      )}
       <Section aria-label="Connections">
         <Row>
           {(["test", "live"] as const).map((mode) => (
@@ -126,6 +177,31 @@ function Gateway({ code, gateway }: { code: string; gateway: Schemas["GatewayVie
           ))}
         </Row>
       </Section>
+    </>
+  );
+}
+
+/** What a gateway says of its account: fees, limits, what statements show. */
+function Terms({ of }: { of: Schemas["ConnectionView"] }) {
+  const { fees } = of;
+  const more = [
+    Number(fees.cross_border) ? `${fees.cross_border} % more for a card of another country` : "",
+    Number(fees.conversion) ? `${fees.conversion} % more in another currency than ${fees.own}` : "",
+    Number(fees.monthly) ? `${fees.monthly} ${fees.own} a month` : "",
+  ].filter(Boolean);
+  return (
+    <>
+      <p>
+        A charge costs {fees.percent} % and {fees.fixed}
+        {more.length ? `; ${more.join(", ")}` : ""}.
+      </p>
+      <p className="quiet">
+        It takes{" "}
+        {of.limits
+          .map((one) => `${one.currency} ${one.smallest ?? "0"} to ${one.largest ?? "any"}`)
+          .join(", ")}
+        . Buyers’ statements show <span className="mono">{of.statement}</span>.
+      </p>
     </>
   );
 }
@@ -146,7 +222,7 @@ function ModeConnection({ code, adapter, mode, connection }: Props) {
         {title} {mode === "test" ? <Stamp /> : null}
       </h3>
       {connection && !changing ? (
-        <Connected code={code} connection={connection} change={() => setChanging(true)} />
+        <Connected code={code} adapter={adapter} connection={connection} change={() => setChanging(true)} />
       ) : (
         <ConnectForm
           code={code}
@@ -161,10 +237,12 @@ function ModeConnection({ code, adapter, mode, connection }: Props) {
 
 function Connected({
   code,
+  adapter,
   connection,
   change,
 }: {
   code: string;
+  adapter: string;
   connection: Schemas["ConnectionView"];
   change: () => void;
 }) {
@@ -178,16 +256,35 @@ function Connected({
   });
   const { mutate } = asked;
   const { mayConfigure } = useRole(code);
-  useEffect(() => mutate(), [mutate, connection.id]);
+  const byPerson = BY_PERSON.includes(adapter);
+  useEffect(() => {
+    if (!byPerson) mutate();
+  }, [mutate, connection.id, byPerson]);
   const answer = asked.data;
   return (
     <>
       <p>
-        Connected as <strong>{connection.merchant}</strong> since {when(connection.connected_at)}. It takes{" "}
-        {connection.currencies.join(", ")}.
+        {connection.details.iban ? (
+          <>
+            Buyers pay to <strong>{connection.details.holder}</strong>,{" "}
+            <span className="mono">{connection.details.iban}</span>
+            {connection.details.bic ? `, ${connection.details.bic}` : ""}, since{" "}
+            {when(connection.connected_at)}.
+          </>
+        ) : byPerson ? (
+          <>Turned on since {when(connection.connected_at)}.</>
+        ) : (
+          <>
+            Connected as <strong>{connection.merchant}</strong> since {when(connection.connected_at)}. It
+            takes {connection.currencies.join(", ")}.
+            {connection.pays_out
+              ? ""
+              : " It cannot be paid out yet: finish setting the account up on its page."}
+          </>
+        )}
       </p>
-      {asked.isPending ? <p className="quiet">Asking whether it answers …</p> : null}
-      {answer ? (
+      {asked.isPending && !byPerson ? <p className="quiet">Asking whether it answers …</p> : null}
+      {answer && !byPerson ? (
         <p role="status">
           {answer.answers ? "✓ It answers." : (answer.problem ?? "It does not answer.")}{" "}
           <span className="quiet">
@@ -199,12 +296,12 @@ function Connected({
         </p>
       ) : null}
       {asked.error ? <Notice kind="error">{asked.error.message}</Notice> : null}
-      <Comparison code={code} connection={connection.id} />
+      {byPerson ? null : <Comparison code={code} connection={connection.id} />}
       <div>
-        <Button onPress={() => mutate()}>Ask again</Button>{" "}
-        {mayConfigure ? (
+        {byPerson ? null : <Button onPress={() => mutate()}>Ask again</Button>}{" "}
+        {mayConfigure && (!byPerson || connection.details.iban) ? (
           <Button look="plain" onPress={change}>
-            Use other keys
+            {byPerson ? "Use another account" : "Use other keys"}
           </Button>
         ) : null}
       </div>
@@ -233,7 +330,7 @@ function Disconnect({ code, connection }: { code: string; connection: Schemas["C
     <div>
       <Confirm
         look="plain"
-        question={`${who} cannot pay until a gateway is connected again. What was paid stays, and can still be given back.${waiting} Disconnect it?`}
+        question={`${who} cannot pay with it until it is connected again. What was paid stays, and can still be given back.${waiting} Disconnect it?`}
         sure={`Disconnect for ${connection.mode}`}
         isPending={end.isPending}
         onConfirm={() => end.mutate()}
@@ -334,6 +431,8 @@ function ConnectForm({
     return <p className="quiet">Not connected for {mode}. A developer of the site connects it.</p>;
   const keyProblem = fieldProblem(asked.error, "key");
   const merchantProblem = fieldProblem(asked.error, "merchant");
+  const transfer = adapter === "transfer";
+  const nothing = BY_PERSON.includes(adapter) && !transfer;
   return (
     <Form
       onSubmit={(event) => {
@@ -341,35 +440,55 @@ function ConnectForm({
         asked.mutate();
       }}
     >
-      <p className="quiet">
-        {mode === "test"
-          ? "Paste what its page shows for test mode."
-          : "Real buyers can pay once this is connected, a release is made, and the site is opened for them."}
-      </p>
+      <p className="quiet">{how(adapter, mode)}</p>
       {asked.error && !keyProblem && !merchantProblem ? (
         <Notice kind="error">{asked.error.message}</Notice>
       ) : null}
-      <Field
-        label="Merchant"
-        autoComplete="off"
-        value={merchant}
-        onChange={setMerchant}
-        problem={merchantProblem}
-      />
-      <Field
-        label={`Key for ${mode} mode`}
-        type="password"
-        autoComplete="off"
-        value={key}
-        onChange={setKey}
-        problem={keyProblem}
-      />
+      {nothing ? null : (
+        <>
+          <Field
+            label={transfer ? "Account holder" : "Merchant"}
+            autoComplete="off"
+            value={merchant}
+            onChange={setMerchant}
+            problem={merchantProblem}
+          />
+          <Field
+            label={transfer ? `IBAN for ${mode} buyers` : `Key for ${mode} mode`}
+            type={transfer ? "text" : "password"}
+            autoComplete="off"
+            value={key}
+            onChange={setKey}
+            problem={keyProblem}
+          />
+        </>
+      )}
       <div>
-        <Button type="submit" look="main" isPending={asked.isPending} isDisabled={!merchant || !key}>
-          {mode === "test" ? "Connect for test" : "Connect for live"}
+        <Button
+          type="submit"
+          look="main"
+          isPending={asked.isPending}
+          isDisabled={!nothing && (!merchant || !key)}
+        >
+          {`${BY_PERSON.includes(adapter) ? "Turn on" : "Connect"} for ${mode}`}
         </Button>
-        {done ? <Button onPress={done}>Keep the present keys</Button> : null}
+        {done ? (
+          <Button onPress={done}>{transfer ? "Keep this account" : "Keep the present keys"}</Button>
+        ) : null}
       </div>
     </Form>
   );
+}
+
+const BY_PERSON = ["transfer", "invoice", "collection"];
+
+function how(adapter: string, mode: Mode): string {
+  if (adapter === "transfer")
+    return mode === "test"
+      ? "Test buyers are shown this account, and told not to pay."
+      : "Real buyers are told to pay into this account.";
+  if (BY_PERSON.includes(adapter)) return mode === "test" ? "For test buyers." : "For real buyers.";
+  return mode === "test"
+    ? "Paste what its page shows for test mode."
+    : "Real buyers can pay once this is connected, a release is made, and the site is opened for them.";
 }

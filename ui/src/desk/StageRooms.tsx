@@ -3,7 +3,7 @@ import { styled } from "styled-components";
 import { useLocation, useParams } from "react-router";
 
 import { To } from "./places";
-import { PRODUCT_ROOMS, TAX_ROOMS } from "./stages";
+import { ORDER_ROOMS, PAYMENT_ROOMS, PRODUCT_ROOMS, TAX_ROOMS } from "./stages";
 
 const Line = styled.nav`
   display: flex;
@@ -50,6 +50,8 @@ export const WithRooms = styled.div`
 const OF_PRODUCTS = [["products", "Products"], ...PRODUCT_ROOMS] as const;
 
 export const ProductRooms = () => <Rooms of="Products" rooms={OF_PRODUCTS} />;
+export const PaymentRooms = () => <Rooms of="Payments" rooms={PAYMENT_ROOMS} />;
+export const OrderRooms = () => <Rooms of="Orders" rooms={ORDER_ROOMS} />;
 export const TaxRooms = () => <Rooms of="Tax and delivery" rooms={TAX_ROOMS} />;
 
 function Rooms({ of, rooms }: { of: string; rooms: readonly (readonly [string, string])[] }) {

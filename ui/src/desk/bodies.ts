@@ -154,6 +154,34 @@ export interface DeliveryBody {
   zones?: ZoneBody[];
 }
 
+export interface WayBody {
+  gateway: string;
+  label?: string;
+  text?: string;
+  countries?: string[];
+  currencies?: string[];
+  minimum?: Amounts;
+  maximum?: Amounts;
+  days?: number | string;
+  [other: string]: unknown;
+}
+
+export interface GuardBody {
+  above?: Amounts;
+  tries?: number | string;
+  by?: "card" | "address" | "buyer";
+  hours?: number | string;
+  another_country?: boolean;
+  then?: "hold" | "refuse";
+  [other: string]: unknown;
+}
+
+export interface PaymentsBody {
+  ways?: WayBody[];
+  guards?: GuardBody[];
+  [other: string]: unknown;
+}
+
 export interface CurrencyBody {
   code: string;
   rate?: string;

@@ -127,6 +127,36 @@ export const gateways = (code: string) =>
     queryFn: () => data(api.GET("/desk/api/sites/{site}/gateways", at(code))),
   });
 
+export const paymentCosts = (code: string, change: number, query: CostQuery) =>
+  queryOptions({
+    queryKey: ["site", code, "payment-costs", change, query],
+    queryFn: () =>
+      data(api.GET("/desk/api/sites/{site}/payment-costs", { params: { path: { site: code }, query } })),
+    placeholderData: (old: Schemas["CostsView"] | undefined) => old,
+    retry: false,
+  });
+
+export interface CostQuery {
+  amount: string;
+  currency?: string;
+  charges?: number;
+  abroad?: boolean;
+}
+
+export const transfers = (code: string, mode: Mode, aside: boolean) =>
+  infiniteQueryOptions({
+    queryKey: ["site", code, "transfers", mode, aside],
+    queryFn: ({ pageParam }) =>
+      data(
+        api.GET("/desk/api/sites/{site}/books/{mode}/transfers", {
+          params: { path: { site: code, mode }, query: { before: pageParam ?? undefined, aside } },
+        }),
+      ),
+    initialPageParam: null as string | null,
+    getNextPageParam: (page) => page.next,
+    placeholderData: (old) => old,
+  });
+
 export const review = (code: string, release: number | null) =>
   queryOptions({
     queryKey: ["site", code, "review", release],
@@ -184,13 +214,15 @@ export const jump = (code: string, q: string) =>
 
 export type Mode = "test" | "live";
 
-export const orders = (code: string, mode: Mode, search: string) =>
+export type Show = "all" | "waiting" | "held" | "paid" | "open";
+
+export const orders = (code: string, mode: Mode, search: string, show: Show = "all") =>
   infiniteQueryOptions({
-    queryKey: ["site", code, "orders", mode, "list", search],
+    queryKey: ["site", code, "orders", mode, "list", search, show],
     queryFn: ({ pageParam }) =>
       data(
         api.GET("/desk/api/sites/{site}/books/{mode}/orders", {
-          params: { path: { site: code, mode }, query: { before: pageParam ?? undefined, search } },
+          params: { path: { site: code, mode }, query: { before: pageParam ?? undefined, search, show } },
         }),
       ),
     initialPageParam: null as string | null,

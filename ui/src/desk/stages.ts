@@ -26,9 +26,24 @@ export const TAX_ROOMS = [
   ["tax-report", "Report"],
 ] as const;
 
+/** The rooms of the stage Payments. */
+export const PAYMENT_ROOMS = [
+  ["payments", "Gateways"],
+  ["ways-to-pay", "At the counter"],
+  ["payment-costs", "What it costs"],
+] as const;
+
+/** The rooms of the stage Orders. */
+export const ORDER_ROOMS = [
+  ["orders", "Orders"],
+  ["transfers", "Bank transfers"],
+] as const;
+
 /** The rooms of the stages that have several. */
 export const ROOMS_OF: Record<string, readonly string[]> = {
   products: ["products", ...PRODUCT_ROOMS.map(([path]) => path)],
+  payments: PAYMENT_ROOMS.map(([path]) => path),
+  orders: ORDER_ROOMS.map(([path]) => path),
   "tax-and-delivery": TAX_ROOMS.map(([path]) => path),
 };
 

@@ -26,6 +26,7 @@ export const REAL = "real";
 
 export const CARDS: readonly (readonly [Card, string])[] = [
   ["approved", "approved"],
+  ["elsewhere", "of another country"],
   ["no_funds", "without funds"],
   ["lost", "reported lost"],
   ["expired", "expired"],

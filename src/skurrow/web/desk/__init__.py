@@ -18,12 +18,13 @@ from skurrow.web.desk import (
     site_file,
     tapes,
     tax,
+    transfers,
 )
 
 router = APIRouter(prefix="/desk/api", tags=["desk"])
 _ROOMS = (
     *(session, site, site_file, products, parts, tapes, on_the_site, payments),
-    *(tax, papers, orders, people, live),
+    *(tax, papers, orders, transfers, people, live),
 )
 for room in _ROOMS:
     router.include_router(room.router)

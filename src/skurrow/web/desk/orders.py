@@ -6,18 +6,19 @@ from datetime import date, datetime
 from typing import Annotated, Any, Literal
 from uuid import UUID
 
-from fastapi import APIRouter, Query, Response
+from fastapi import APIRouter, Query, Response, status
 from pydantic import AfterValidator, BaseModel, Field
 
 from skurrow.core.money import format_amount, parse_amount
 from skurrow.core.papers import Paper, PaperKind
 from skurrow.core.refunds import Asked
 from skurrow.core.site import printable
-from skurrow.service import addresses, books, paper_ubl, papers, refunds
+from skurrow.service import addresses, books, paper_ubl, papers, refunds, settling
 from skurrow.service.place_names import place_name
 from skurrow.store.disputes import DisputeRow
 from skurrow.store.orders import OrderRow
 from skurrow.store.refunds import RefundRow
+from skurrow.store.transfers import TransferRow
 from skurrow.web.access import Configuring, Means, Selling, Site
 from skurrow.web.desk.bodies import Given, ModeName
 from skurrow.web.files import FileKind, paper_file
@@ -30,7 +31,8 @@ class OrderSummary(BaseModel):
 
     code: str
     mode: ModeName
-    state: Literal["open", "paid"]
+    state: Literal["open", "waiting", "paid", "cancelled"]
+    held: bool
     name: str
     email: str
     what: str
@@ -131,6 +133,45 @@ class DisputeView(BaseModel):
     decided_at: datetime | None
 
 
+class AwaitedView(BaseModel):
+    """What a waiting order waits for: a bank's word or a person's, until when, and by which reference."""
+
+    gateway: str
+    label: str
+    by: Literal["bank", "person"]
+    due_on: date | None
+    overdue: bool
+    reference: str | None
+
+
+class TransferLine(BaseModel):
+    """Money that came in for an order by bank transfer."""
+
+    id: UUID
+    amount: str
+    currency: str
+    booked_on: date
+    payer: str
+    payer_account: str
+    text: str
+    state: Literal["matched", "aside", "done"]
+    reason: str | None
+    order: str | None
+    note: str
+    decided_by: str | None
+    decided_at: datetime | None
+
+
+class HeldView(BaseModel):
+    """Why an order was held for a person, and what was decided."""
+
+    reasons: list[str]
+    state: Literal["open", "passed", "given_back"]
+    at: datetime
+    decided_at: datetime | None
+    decided_by: str | None
+
+
 class OrderView(OrderSummary):
     """An order with everything that belongs to it; `quote` as it was computed when it was placed."""
 
@@ -146,6 +187,27 @@ class OrderView(OrderSummary):
     papers: list[PaperView]
     refunds: list[RefundView]
     disputes: list[DisputeView]
+    paid_by: str | None
+    card_from: str | None
+    awaited: AwaitedView | None
+    transfers: list[TransferLine]
+    review: HeldView | None
+
+
+class ByHand(Given):
+    """A person's word on a waiting order: it was paid, or it will not be."""
+
+    paid: bool
+    note: Annotated[str, Field(max_length=500), AfterValidator(printable)] = ""
+
+
+class HeldDecision(Given):
+    """What a person decides about a held order."""
+
+    state: Literal["passed", "given_back"]
+
+
+OrderFilter = Literal["all", "waiting", "held", "paid", "open"]
 
 
 class TestBookView(BaseModel):
@@ -224,10 +286,14 @@ async def list_orders(
     context: Means,
     before: UUID | None = None,
     search: Annotated[str, Query(max_length=200)] = "",
+    show: OrderFilter = "all",
 ) -> OrderList:
-    """A page of one book, the newest orders first."""
-    page = await books.page(context, at.site_id, mode, before, search)
-    listed = [OrderSummary(**_summary(order, page.given_back.get(order.id, 0))) for order in page.orders]
+    """A page of one book, the newest orders first; all of them, or those that wait or are held for a person."""
+    page = await books.page(context, at.site_id, mode, before, search, show)
+    listed = [
+        OrderSummary(**_summary(order, page.given_back.get(order.id, 0), order.id in page.held))
+        for order in page.orders
+    ]
     return OrderList(orders=listed, next=page.next)
 
 
@@ -256,7 +322,11 @@ async def show_order(mode: ModeName, code: str, at: Site, context: Means) -> Ord
     story = await books.story(context, at.site_id, mode, code)
     order = story.order
     return OrderView(
-        **_summary(order, sum(one.amount for one in story.refunds if one.state == "made")),
+        **_summary(
+            order,
+            sum(one.amount for one in story.refunds if one.state == "made"),
+            story.review is not None and story.review.state == "open",
+        ),
         checkout=order.checkout_id,
         buyer=_buyer(order),
         country=order.buyer["country"],
@@ -292,7 +362,24 @@ async def show_order(mode: ModeName, code: str, at: Site, context: Means) -> Ord
         papers=[_paper(papers.of_row(row)) for row in story.papers],
         refunds=[_refund(row) for row in story.refunds],
         disputes=[_dispute(row) for row in story.disputes],
+        paid_by=story.paid_by,
+        card_from=_card_from(order),
+        awaited=None if story.awaited is None else AwaitedView.model_validate(story.awaited, from_attributes=True),
+        transfers=[transfer_line(row) for row in story.transfers],
+        review=None if story.review is None else HeldView.model_validate(story.review, from_attributes=True),
     )
+
+
+@router.post("/sites/{site}/books/{mode}/orders/{code}/by-hand", status_code=status.HTTP_204_NO_CONTENT)
+async def settle_by_hand(mode: ModeName, code: str, body: ByHand, at: Selling, context: Means) -> None:
+    """Marks a waiting order as paid, or as one that will not be."""
+    await settling.settle_by_hand(context, at.site_id, mode, code, at.person.id, body.paid, body.note)
+
+
+@router.post("/sites/{site}/books/{mode}/orders/{code}/held", status_code=status.HTTP_204_NO_CONTENT)
+async def decide_held(mode: ModeName, code: str, body: HeldDecision, at: Selling, context: Means) -> None:
+    """Lets a held order through, or notes that it is given back."""
+    await books.decide_review(context, at.site_id, mode, code, body.state, at.person.id)
 
 
 @router.get("/sites/{site}/books/{mode}/orders/{code}/refundable")
@@ -346,6 +433,33 @@ _NUMBER = Annotated[str, Query(min_length=1, max_length=60)]
 async def paper_as_file(mode: ModeName, kind: FileKind, number: _NUMBER, at: Site, context: Means) -> Response:
     """An invoice or receipt by its number: to read and print, or as UBL with the semantics of EN 16931."""
     return await paper_file(await papers.numbered(context, at.site_id, mode, number), kind)
+
+
+def transfer_line(row: TransferRow) -> TransferLine:
+    """Money that came in, as the desk shows it."""
+    return TransferLine.model_validate(
+        {
+            "id": row.id,
+            "amount": format_amount(row.amount, row.currency),
+            "currency": row.currency,
+            "booked_on": row.booked_on,
+            "payer": row.payer,
+            "payer_account": row.payer_account,
+            "text": row.text,
+            "state": row.state,
+            "reason": row.reason,
+            "order": row.order_code,
+            "note": row.note,
+            "decided_by": row.decided_by,
+            "decided_at": row.decided_at,
+        }
+    )
+
+
+def _card_from(order: OrderRow) -> str | None:
+    """The country of the card, where it is another one than the buyer's."""
+    card = (order.buyer.get("evidence") or {}).get("card")
+    return place_name(card) if card and card != order.buyer["country"] else None
 
 
 def _refund(row: RefundRow) -> RefundView:
@@ -406,11 +520,12 @@ def _buyer(order: OrderRow) -> BoughtBy:
     )
 
 
-def _summary(order: OrderRow, given_back: int) -> dict[str, Any]:
+def _summary(order: OrderRow, given_back: int, held: bool) -> dict[str, Any]:
     return {
         "code": order.code,
         "mode": order.mode,
         "state": order.state,
+        "held": held,
         "name": order.buyer["name"],
         "email": order.buyer["email"],
         "what": ", ".join(line["name"] for line in order.quote["lines"]),

@@ -23,8 +23,9 @@ from skurrow.web.problems import ProblemDetails, problem
 router = APIRouter()
 
 ListKind = Literal["product", "coupon", "checkout", "stand_in_buyer"]
-PartKind = Literal["site", "currencies", "tax", "delivery", "papers", "product", "coupon", "checkout", "stand_in_buyer"]
-_NOTHING_YET: dict[str, dict[str, object]] = {"delivery": {"zones": []}, "papers": {}}
+SingleKind = Literal["site", "currencies", "tax", "delivery", "papers", "payments"]
+PartKind = SingleKind | ListKind
+_NOTHING_YET: dict[str, dict[str, object]] = {"delivery": {"zones": []}, "papers": {}, "payments": {}}
 """Parts that a site may do without, as they are then shown."""
 
 

@@ -3,17 +3,19 @@
 from __future__ import annotations
 
 from datetime import datetime
-from decimal import Decimal
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 from uuid import UUID
 
-from fastapi import APIRouter, status
+from fastapi import APIRouter, Query, status
 from pydantic import BaseModel, Field
 
-from skurrow.core.money import divide_half_up, format_amount
+from skurrow.core.costs import monthly_in_a_year
+from skurrow.core.money import format_amount
 from skurrow.gateway.protocol import Credentials
-from skurrow.gateway.registry import ABILITIES, NAMES
-from skurrow.service import gateways, reconciling
+from skurrow.gateway.registry import ADAPTERS
+from skurrow.service import configuration, gateways, payment_costs, reconciling, ways
+from skurrow.service.payment_costs import Compared
+from skurrow.store.connections import ConnectionRow
 from skurrow.store.reconciliations import ReconciliationRow
 from skurrow.web.access import Configuring, Means, Site
 from skurrow.web.desk.bodies import Given, ModeName
@@ -22,34 +24,62 @@ router = APIRouter()
 
 
 class ConnectRequest(Given):
-    """What connects a gateway in one mode."""
+    """What connects a gateway in one mode: the merchant and the key; for a bank account its holder and its IBAN, with
+    the BIC after it if there is one; for what people mark as paid, nothing."""
 
     mode: ModeName
-    merchant: Annotated[str, Field(min_length=1, max_length=120)]
-    key: Annotated[str, Field(min_length=1, max_length=500)]
+    merchant: Annotated[str, Field(max_length=120)] = ""
+    key: Annotated[str, Field(max_length=500)] = ""
+
+
+class LimitView(BaseModel):
+    """The amounts that a gateway takes in a currency."""
+
+    currency: str
+    smallest: str | None
+    largest: str | None
+
+
+class FeesView(BaseModel):
+    """What a gateway takes, as decimal texts: percents, and amounts in its own currency."""
+
+    percent: str
+    fixed: str
+    monthly: str
+    cross_border: str
+    conversion: str
+    own: str
 
 
 class ConnectionView(BaseModel):
-    """A connected gateway, and how many charges it is still asked about. The key is never shown again."""
+    """A connected gateway, and how many charges it is still asked about. The key is never shown again.
+
+    `statement` is what buyers' statements show, `details` what they need to pay by themselves.
+    """
 
     id: UUID
     mode: ModeName
     merchant: str
     connected_at: datetime
     currencies: list[str]
+    limits: list[LimitView]
+    fees: FeesView
+    statement: str
+    pays_out: bool
+    details: dict[str, str]
     waiting: int = 0
 
 
 class GatewayView(BaseModel):
-    """A gateway that can be connected: what it can do, its cost, and its connections."""
+    """A gateway that can be connected: what it can do, and its connections. `label` is what buyers read if the owner
+    does not say; `offered` whether the draft offers it."""
 
     adapter: str
     name: str
-    page: str
+    label: str
+    page: str | None
     abilities: dict[str, bool]
-    fee_percent: str | None
-    fee_fixed: str | None
-    fee_example: str | None
+    offered: bool
     connections: list[ConnectionView]
 
 
@@ -67,33 +97,23 @@ async def list_gateways(at: Site, context: Means) -> list[GatewayView]:
     """The gateways there are, and how they are connected."""
     rows = await gateways.connected(context, at.site_id)
     waiting = await gateways.waiting(context, at.site_id)
-    views = []
-    for adapter, name in NAMES.items():
-        mine = [row for row in rows if row.adapter == adapter]
-        account = mine[0].account if mine else None
-        views.append(
-            GatewayView(
-                adapter=adapter,
-                name=name,
-                page=context.settings.gateways[adapter].browser,
-                abilities={ability: getattr(ABILITIES[adapter], ability) for ability in ABILITIES[adapter].__slots__},
-                fee_percent=account and account["fee_percent"],
-                fee_fixed=account and account["fee_fixed"],
-                fee_example=account and fee_of_fifty(account),
-                connections=[
-                    ConnectionView(
-                        id=row.id,
-                        mode="live" if row.mode == "live" else "test",
-                        merchant=row.merchant,
-                        connected_at=row.connected_at,
-                        currencies=list(row.account["currencies"]),
-                        waiting=waiting.get(row.id, 0),
-                    )
-                    for row in mine
-                ],
-            )
+    edition = (await configuration.draft(context, at.site_id)).edition
+    chosen = {way.gateway for way in edition.site.payments.ways}
+    return [
+        GatewayView(
+            adapter=name,
+            name=adapter.name,
+            label=adapter.label,
+            page=context.settings.gateways[name].browser if name in context.settings.gateways else None,
+            abilities={ability: getattr(adapter.abilities, ability) for ability in adapter.abilities.__slots__},
+            offered=not chosen or name in chosen,
+            connections=[
+                _connection(row, edition.site.site.name, waiting.get(row.id, 0)) for row in rows if row.adapter == name
+            ],
         )
-    return views
+        for name, adapter in ADAPTERS.items()
+        if adapter.abilities.by_person or name in context.settings.gateways
+    ]
 
 
 @router.post("/sites/{site}/gateways/{adapter}/connections", status_code=status.HTTP_201_CREATED)
@@ -101,12 +121,87 @@ async def connect_gateway(adapter: str, body: ConnectRequest, at: Configuring, c
     """Connects a gateway once it has answered, in place of an earlier connection in this mode."""
     credentials = Credentials(body.merchant.strip(), body.key.strip())
     row = await gateways.connect(context, at.site_id, adapter, body.mode, credentials)
-    return ConnectionView(
-        id=row.id,
-        mode=body.mode,
-        merchant=row.merchant,
-        connected_at=row.connected_at,
-        currencies=list(row.account["currencies"]),
+    edition = (await configuration.draft(context, at.site_id)).edition
+    return _connection(row, edition.site.site.name, 0)
+
+
+class CostView(BaseModel):
+    """What a sale costs at a connected gateway, and what is left of it; and a year of such sales.
+
+    `monthly` is what its months cost in `own` currency; it is in the year's sum where that is the basket's. `why_not`
+    says why this cannot be paid with it.
+    """
+
+    gateway: str
+    label: str
+    mode: ModeName
+    takes: str
+    keeps: str
+    parts: list[str]
+    monthly: str
+    own: str
+    year: str
+    why_not: str | None
+
+
+class BuyerOffers(BaseModel):
+    """Which ways to pay a stand-in buyer would be offered: by gateway, why not, or nothing."""
+
+    buyer: str
+    name: str
+    currency: str
+    offers: dict[str, str | None]
+
+
+class CostsView(BaseModel):
+    """A comparison of the connected gateways for one basket: what each costs, and who could pay it with which."""
+
+    amount: str
+    currency: str
+    charges: int
+    costs: list[CostView]
+    buyers: list[BuyerOffers]
+
+
+@router.get("/sites/{site}/payment-costs")
+async def compare_costs(
+    at: Site,
+    context: Means,
+    amount: Annotated[str, Query(max_length=20)] = "50.00",
+    currency: Annotated[str, Query(max_length=3)] = "",
+    charges: Annotated[int, Query(ge=0, le=1_000_000)] = 500,
+    abroad: bool = False,
+) -> CostsView:
+    """What a basket costs at each connected gateway, and a year of so many charges."""
+    found = await payment_costs.compare(context, at.site_id, amount, currency, charges, abroad)
+    return CostsView(
+        amount=format_amount(found.amount, found.currency),
+        currency=found.currency,
+        charges=found.charges,
+        costs=[
+            CostView(
+                gateway=one.offer.gateway,
+                label=one.offer.label,
+                mode=one.mode,
+                takes=format_amount(one.cost.takes, found.currency),
+                keeps=format_amount(found.amount - one.cost.takes, found.currency),
+                parts=one.parts,
+                monthly=format_amount(monthly_in_a_year(one.tariff), one.tariff.own),
+                own=one.tariff.own,
+                year=format_amount(_year(one, found.currency), found.currency),
+                why_not=one.offer.why_not,
+            )
+            for one in found.costs
+        ],
+        buyers=[
+            BuyerOffers(
+                buyer=buyer.id,
+                name=buyer.desk_name,
+                currency=buyer.currency,
+                offers={offer.gateway: offer.why_not for offer in offers},
+            )
+            for buyer, offers in found.buyers
+        ],
     )
 
 
@@ -185,9 +280,34 @@ def _comparison(found: ReconciliationRow) -> BooksCompared:
     )
 
 
-def fee_of_fifty(account: dict[str, Any]) -> str:
-    """The fee of a charge of 50.00, in words of the trade: 2.9 % + 0.30 makes 1.75."""
-    share = Decimal(account["fee_percent"]) * 5000
-    numerator, denominator = share.as_integer_ratio()
-    fixed = int(Decimal(account["fee_fixed"]) * 100)
-    return format_amount(divide_half_up(numerator, denominator * 100) + fixed, "EUR")
+def _year(one: Compared, currency: str) -> int:
+    return one.year + (monthly_in_a_year(one.tariff) if one.tariff.own == currency else 0)
+
+
+def _connection(row: ConnectionRow, name: str, waiting: int) -> ConnectionView:
+    account = gateways.account_of(row)
+    own = account.currencies[0] if account.currencies else ""
+    fees = account.fees
+    return ConnectionView(
+        id=row.id,
+        mode="live" if row.mode == "live" else "test",
+        merchant=row.merchant,
+        connected_at=row.connected_at,
+        currencies=list(account.currencies),
+        limits=[
+            LimitView(currency=code, smallest=account.smallest.get(code), largest=account.largest.get(code))
+            for code in account.currencies
+        ],
+        fees=FeesView(
+            percent=fees.percent,
+            fixed=fees.fixed,
+            monthly=fees.monthly,
+            cross_border=fees.cross_border,
+            conversion=fees.conversion,
+            own=own,
+        ),
+        statement=ways.statement(name, account.statement),
+        pays_out=account.pays_out,
+        details=dict(account.details),
+        waiting=waiting,
+    )

@@ -24,6 +24,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/counter/api/give-up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Give Up
+         * @description Ends the wait for an open payment, so that the order can be paid in another way.
+         */
+        post: operations["give_up"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/counter/api/pay": {
         parameters: {
             query?: never;
@@ -281,7 +301,7 @@ export interface paths {
         };
         /**
          * List Orders
-         * @description A page of one book, the newest orders first.
+         * @description A page of one book, the newest orders first; all of them, or those that wait or are held for a person.
          */
         get: operations["list_orders"];
         put?: never;
@@ -306,6 +326,46 @@ export interface paths {
         get: operations["show_order"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/desk/api/sites/{site}/books/{mode}/orders/{code}/by-hand": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Settle By Hand
+         * @description Marks a waiting order as paid, or as one that will not be.
+         */
+        post: operations["settle_by_hand"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/desk/api/sites/{site}/books/{mode}/orders/{code}/held": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Decide Held
+         * @description Lets a held order through, or notes that it is given back.
+         */
+        post: operations["decide_held"];
         delete?: never;
         options?: never;
         head?: never;
@@ -386,6 +446,66 @@ export interface paths {
         get: operations["paper_as_file"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/desk/api/sites/{site}/books/{mode}/statements": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Statement
+         * @description Reads a bank statement (the body is the file: camt.053 or MT940) and matches what is new in it.
+         */
+        post: operations["take_statement"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/desk/api/sites/{site}/books/{mode}/transfers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Transfers
+         * @description Money that came in, the newest first: all of it, or what is set aside.
+         */
+        get: operations["list_transfers"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/desk/api/sites/{site}/books/{mode}/transfers/{transfer}/decision": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Decide Transfer
+         * @description What becomes of money that was set aside.
+         */
+        post: operations["decide_transfer"];
         delete?: never;
         options?: never;
         head?: never;
@@ -838,6 +958,26 @@ export interface paths {
          * @description Puts a part behind another of its list, or first.
          */
         post: operations["move_part"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/desk/api/sites/{site}/payment-costs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compare Costs
+         * @description What a basket costs at each connected gateway, and a year of so many charges.
+         */
+        get: operations["compare_costs"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1390,6 +1530,27 @@ export interface components {
             state: "open" | "paid" | "refused";
         };
         /**
+         * AwaitedView
+         * @description What a waiting order waits for: a bank's word or a person's, until when, and by which reference.
+         */
+        AwaitedView: {
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "bank" | "person";
+            /** Due On */
+            due_on: string | null;
+            /** Gateway */
+            gateway: string;
+            /** Label */
+            label: string;
+            /** Overdue */
+            overdue: boolean;
+            /** Reference */
+            reference: string | null;
+        };
+        /**
          * BackRequest
          * @description Going back: `seen` is the number of the last release when that was decided.
          */
@@ -1489,7 +1650,7 @@ export interface components {
             /** Business */
             business?: boolean | null;
             /** Card */
-            card?: ("approved" | "no_funds" | "lost" | "expired" | "slow" | "no_answer" | "cut" | "no_refund" | "approval" | "disputed") | null;
+            card?: ("approved" | "elsewhere" | "no_funds" | "lost" | "expired" | "slow" | "no_answer" | "cut" | "no_refund" | "approval" | "disputed") | null;
             /** Country */
             country?: string | null;
             /** Currency */
@@ -1498,6 +1659,22 @@ export interface components {
             id: string;
             /** On */
             on?: string | null;
+        };
+        /**
+         * BuyerOffers
+         * @description Which ways to pay a stand-in buyer would be offered: by gateway, why not, or nothing.
+         */
+        BuyerOffers: {
+            /** Buyer */
+            buyer: string;
+            /** Currency */
+            currency: string;
+            /** Name */
+            name: string;
+            /** Offers */
+            offers: {
+                [key: string]: string | null;
+            };
         };
         /**
          * BuyerReviewView
@@ -1510,6 +1687,19 @@ export interface components {
             id: string;
             /** Name */
             name: string;
+        };
+        /**
+         * ByHand
+         * @description A person's word on a waiting order: it was paid, or it will not be.
+         */
+        ByHand: {
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Paid */
+            paid: boolean;
         };
         /**
          * CellView
@@ -1627,12 +1817,19 @@ export interface components {
         };
         /**
          * ConnectRequest
-         * @description What connects a gateway in one mode.
+         * @description What connects a gateway in one mode: the merchant and the key; for a bank account its holder and its IBAN, with
+         *     the BIC after it if there is one; for what people mark as paid, nothing.
          */
         ConnectRequest: {
-            /** Key */
+            /**
+             * Key
+             * @default
+             */
             key: string;
-            /** Merchant */
+            /**
+             * Merchant
+             * @default
+             */
             merchant: string;
             /**
              * Mode
@@ -1643,6 +1840,8 @@ export interface components {
         /**
          * ConnectionView
          * @description A connected gateway, and how many charges it is still asked about. The key is never shown again.
+         *
+         *     `statement` is what buyers' statements show, `details` what they need to pay by themselves.
          */
         ConnectionView: {
             /**
@@ -1652,11 +1851,18 @@ export interface components {
             connected_at: string;
             /** Currencies */
             currencies: string[];
+            /** Details */
+            details: {
+                [key: string]: string;
+            };
+            fees: components["schemas"]["FeesView"];
             /**
              * Id
              * Format: uuid
              */
             id: string;
+            /** Limits */
+            limits: components["schemas"]["LimitView"][];
             /** Merchant */
             merchant: string;
             /**
@@ -1664,11 +1870,63 @@ export interface components {
              * @enum {string}
              */
             mode: "test" | "live";
+            /** Pays Out */
+            pays_out: boolean;
+            /** Statement */
+            statement: string;
             /**
              * Waiting
              * @default 0
              */
             waiting: number;
+        };
+        /**
+         * CostView
+         * @description What a sale costs at a connected gateway, and what is left of it; and a year of such sales.
+         *
+         *     `monthly` is what its months cost in `own` currency; it is in the year's sum where that is the basket's. `why_not`
+         *     says why this cannot be paid with it.
+         */
+        CostView: {
+            /** Gateway */
+            gateway: string;
+            /** Keeps */
+            keeps: string;
+            /** Label */
+            label: string;
+            /**
+             * Mode
+             * @enum {string}
+             */
+            mode: "test" | "live";
+            /** Monthly */
+            monthly: string;
+            /** Own */
+            own: string;
+            /** Parts */
+            parts: string[];
+            /** Takes */
+            takes: string;
+            /** Why Not */
+            why_not: string | null;
+            /** Year */
+            year: string;
+        };
+        /**
+         * CostsView
+         * @description A comparison of the connected gateways for one basket: what each costs, and who could pay it with which.
+         */
+        CostsView: {
+            /** Amount */
+            amount: string;
+            /** Buyers */
+            buyers: components["schemas"]["BuyerOffers"][];
+            /** Charges */
+            charges: number;
+            /** Costs */
+            costs: components["schemas"]["CostView"][];
+            /** Currency */
+            currency: string;
         };
         /**
          * CountRequest
@@ -1711,12 +1969,8 @@ export interface components {
             coupons: boolean;
             /** Currency */
             currency: string;
-            /** Fields Address */
-            fields_address: string;
             filled?: components["schemas"]["FilledView"] | null;
             form: components["schemas"]["AddressFormView"];
-            /** Gateway Origin */
-            gateway_origin: string;
             /** Guessed */
             guessed: boolean;
             /** Heading */
@@ -1726,6 +1980,8 @@ export interface components {
              * @enum {string}
              */
             mode: "test" | "live";
+            /** Pay */
+            pay: components["schemas"]["PayWayView"][];
             /** Price */
             price: string;
             /** Prices */
@@ -1948,6 +2204,24 @@ export interface components {
             kind: string;
         };
         /**
+         * FeesView
+         * @description What a gateway takes, as decimal texts: percents, and amounts in its own currency.
+         */
+        FeesView: {
+            /** Conversion */
+            conversion: string;
+            /** Cross Border */
+            cross_border: string;
+            /** Fixed */
+            fixed: string;
+            /** Monthly */
+            monthly: string;
+            /** Own */
+            own: string;
+            /** Percent */
+            percent: string;
+        };
+        /**
          * FieldProblem
          * @description One field that is wrong.
          */
@@ -2024,7 +2298,8 @@ export interface components {
         };
         /**
          * GatewayView
-         * @description A gateway that can be connected: what it can do, its cost, and its connections.
+         * @description A gateway that can be connected: what it can do, and its connections. `label` is what buyers read if the owner
+         *     does not say; `offered` whether the draft offers it.
          */
         GatewayView: {
             /** Abilities */
@@ -2035,16 +2310,47 @@ export interface components {
             adapter: string;
             /** Connections */
             connections: components["schemas"]["ConnectionView"][];
-            /** Fee Example */
-            fee_example: string | null;
-            /** Fee Fixed */
-            fee_fixed: string | null;
-            /** Fee Percent */
-            fee_percent: string | null;
+            /** Label */
+            label: string;
             /** Name */
             name: string;
+            /** Offered */
+            offered: boolean;
             /** Page */
-            page: string;
+            page: string | null;
+        };
+        /**
+         * HeldDecision
+         * @description What a person decides about a held order.
+         */
+        HeldDecision: {
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "passed" | "given_back";
+        };
+        /**
+         * HeldView
+         * @description Why an order was held for a person, and what was decided.
+         */
+        HeldView: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Decided At */
+            decided_at: string | null;
+            /** Decided By */
+            decided_by: string | null;
+            /** Reasons */
+            reasons: string[];
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "open" | "passed" | "given_back";
         };
         /**
          * InvitationView
@@ -2117,6 +2423,18 @@ export interface components {
             kind: string;
             /** Words */
             words: string;
+        };
+        /**
+         * LimitView
+         * @description The amounts that a gateway takes in a currency.
+         */
+        LimitView: {
+            /** Currency */
+            currency: string;
+            /** Largest */
+            largest: string | null;
+            /** Smallest */
+            smallest: string | null;
         };
         /**
          * Made
@@ -2317,6 +2635,8 @@ export interface components {
             email: string;
             /** Given Back */
             given_back: string | null;
+            /** Held */
+            held: boolean;
             /**
              * Mode
              * @enum {string}
@@ -2330,7 +2650,7 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "open" | "paid";
+            state: "open" | "waiting" | "paid" | "cancelled";
             /** What */
             what: string;
         };
@@ -2343,7 +2663,10 @@ export interface components {
             amount: string;
             /** Attempts */
             attempts: components["schemas"]["AttemptView"][];
+            awaited: components["schemas"]["AwaitedView"] | null;
             buyer: components["schemas"]["BoughtBy"];
+            /** Card From */
+            card_from: string | null;
             /** Change */
             change: number;
             /** Charges */
@@ -2369,6 +2692,8 @@ export interface components {
             events: components["schemas"]["EventView"][];
             /** Given Back */
             given_back: string | null;
+            /** Held */
+            held: boolean;
             /**
              * Mode
              * @enum {string}
@@ -2378,6 +2703,8 @@ export interface components {
             name: string;
             /** Paid At */
             paid_at: string | null;
+            /** Paid By */
+            paid_by: string | null;
             /** Papers */
             papers: components["schemas"]["PaperView"][];
             /** Quote */
@@ -2388,11 +2715,14 @@ export interface components {
             refunds: components["schemas"]["RefundView"][];
             /** Release */
             release: number | null;
+            review: components["schemas"]["HeldView"] | null;
             /**
              * State
              * @enum {string}
              */
-            state: "open" | "paid";
+            state: "open" | "waiting" | "paid" | "cancelled";
+            /** Transfers */
+            transfers: components["schemas"]["TransferLine"][];
             /** What */
             what: string;
         };
@@ -2504,11 +2834,8 @@ export interface components {
             change: number;
             /** Id */
             id: string;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "site" | "currencies" | "tax" | "delivery" | "papers" | "product" | "coupon" | "checkout" | "stand_in_buyer";
+            /** Kind */
+            kind: ("site" | "currencies" | "tax" | "delivery" | "papers" | "payments") | ("product" | "coupon" | "checkout" | "stand_in_buyer");
         };
         /**
          * PartChangeView
@@ -2658,6 +2985,32 @@ export interface components {
             variant?: string | null;
             /** Visit */
             visit: string;
+            /** Way */
+            way?: string | null;
+        };
+        /**
+         * PayWayView
+         * @description A way to pay: in the gateway's own `fields`, at its own site, or by the buyer in person. `waits`: the order waits
+         *     for the money.
+         */
+        PayWayView: {
+            /** Fields Address */
+            fields_address: string | null;
+            /** Gateway */
+            gateway: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "fields" | "off_site" | "person";
+            /** Label */
+            label: string;
+            /** Origin */
+            origin: string | null;
+            /** Text */
+            text: string;
+            /** Waits */
+            waits: boolean;
         };
         /**
          * PictureName
@@ -2792,8 +3145,9 @@ export interface components {
         };
         /**
          * ProgressView
-         * @description How far the order is; `message` is for the buyer, `confirmation` an address once it is paid, `approve_at` the
-         *     page of the gateway where the buyer approves the charge first.
+         * @description How far the order is; `message` is for the buyer, `confirmation` an address once it is paid or waits for its
+         *     money, `approve_at` the page of the gateway where the buyer approves the charge first, leaving for it if it is
+         *     `off_site`; `way` is the gateway.
          */
         ProgressView: {
             /** Approve At */
@@ -2802,13 +3156,20 @@ export interface components {
             confirmation?: string | null;
             /** Message */
             message?: string | null;
+            /**
+             * Off Site
+             * @default false
+             */
+            off_site: boolean;
             /** Paid At */
             paid_at?: string | null;
             /**
              * State
              * @enum {string}
              */
-            state: "none" | "open" | "pending" | "refused" | "paid";
+            state: "none" | "open" | "pending" | "refused" | "waiting" | "paid" | "cancelled";
+            /** Way */
+            way?: string | null;
         };
         /**
          * QuoteDelivery
@@ -2952,7 +3313,8 @@ export interface components {
          * @description What a buyer has to pay, as the core has computed it. `payable` is false while Skurrow cannot charge it.
          *
          *     `untaxed_total` is the tax that came off because none is due. `ways` are the ways of delivery there are, `way` the
-         *     one that is reckoned with; `region` follows from the postal code where it does; `seen_in` asks the buyer which
+         *     one that is reckoned with; `pay_with` the gateways that take it;
+         *     `region` follows from the postal code where it does; `seen_in` asks the buyer which
          *     country is right.
          */
         QuoteView: {
@@ -2983,6 +3345,11 @@ export interface components {
             /** Notes */
             notes: components["schemas"]["QuoteNote"][];
             number?: components["schemas"]["NumberView"] | null;
+            /**
+             * Pay With
+             * @default []
+             */
+            pay_with: string[];
             /**
              * Payable
              * @default true
@@ -3398,6 +3765,28 @@ export interface components {
             words: string;
         };
         /**
+         * StatementView
+         * @description A statement that was uploaded, how much money came in by it, and how much of that was new.
+         */
+        StatementView: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Entries */
+            entries: number;
+            /**
+             * Format
+             * @enum {string}
+             */
+            format: "camt.053" | "MT940";
+            /** Name */
+            name: string;
+            /** New Entries */
+            new_entries: number;
+        };
+        /**
          * StockView
          * @description What is left of a stock; `begun` is false while it is the opening count that nobody has bought from.
          */
@@ -3426,6 +3815,25 @@ export interface components {
              * @enum {string}
              */
             kind: "price" | "product" | "coupon" | "checkout";
+        };
+        /**
+         * TakenView
+         * @description What came of a statement.
+         */
+        TakenView: {
+            /** Aside */
+            aside: number;
+            /** Entries */
+            entries: number;
+            /**
+             * Format
+             * @enum {string}
+             */
+            format: "camt.053" | "MT940";
+            /** Matched */
+            matched: number;
+            /** New */
+            new: number;
         };
         /**
          * TapeRequest
@@ -3475,7 +3883,7 @@ export interface components {
              * Card
              * @enum {string}
              */
-            card: "approved" | "no_funds" | "lost" | "expired" | "slow" | "no_answer" | "cut" | "no_refund" | "approval" | "disputed";
+            card: "approved" | "elsewhere" | "no_funds" | "lost" | "expired" | "slow" | "no_answer" | "cut" | "no_refund" | "approval" | "disputed";
             /** Country */
             country: string;
             /** Currency */
@@ -3597,6 +4005,77 @@ export interface components {
         Touched: {
             /** Parts */
             parts: number;
+        };
+        /**
+         * TransferDecision
+         * @description It pays an order (`take`; the one it names, or `order`), or a person is done with it otherwise.
+         */
+        TransferDecision: {
+            /**
+             * Decision
+             * @enum {string}
+             */
+            decision: "take" | "done";
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Order */
+            order?: string | null;
+        };
+        /**
+         * TransferLine
+         * @description Money that came in for an order by bank transfer.
+         */
+        TransferLine: {
+            /** Amount */
+            amount: string;
+            /**
+             * Booked On
+             * Format: date
+             */
+            booked_on: string;
+            /** Currency */
+            currency: string;
+            /** Decided At */
+            decided_at: string | null;
+            /** Decided By */
+            decided_by: string | null;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Note */
+            note: string;
+            /** Order */
+            order: string | null;
+            /** Payer */
+            payer: string;
+            /** Payer Account */
+            payer_account: string;
+            /** Reason */
+            reason: string | null;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "matched" | "aside" | "done";
+            /** Text */
+            text: string;
+        };
+        /**
+         * TransferList
+         * @description A page of what came in; `next` is the cursor of the following page. `statements` are the newest uploads.
+         */
+        TransferList: {
+            /** Next */
+            next: string | null;
+            /** Statements */
+            statements: components["schemas"]["StatementView"][];
+            /** Transfers */
+            transfers: components["schemas"]["TransferLine"][];
         };
         /**
          * TreatmentsView
@@ -3741,6 +4220,48 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AddressFormView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    give_up: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VisitRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProgressView"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -4332,6 +4853,7 @@ export interface operations {
             query?: {
                 before?: string | null;
                 search?: string;
+                show?: "all" | "waiting" | "held" | "paid" | "open";
             };
             header?: never;
             path: {
@@ -4392,6 +4914,94 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["OrderView"];
                 };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    settle_by_hand: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mode: "test" | "live";
+                code: string;
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ByHand"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    decide_held: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mode: "test" | "live";
+                code: string;
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HeldDecision"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Unprocessable Entity */
             422: {
@@ -4564,6 +5174,137 @@ export interface operations {
         responses: {
             /** @description Successful Response */
             200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    take_statement: {
+        parameters: {
+            query?: {
+                name?: string;
+            };
+            header?: never;
+            path: {
+                mode: "test" | "live";
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    list_transfers: {
+        parameters: {
+            query?: {
+                before?: string | null;
+                aside?: boolean;
+            };
+            header?: never;
+            path: {
+                mode: "test" | "live";
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TransferList"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    decide_transfer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mode: "test" | "live";
+                transfer: string;
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TransferDecision"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5424,7 +6165,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                kind: "site" | "currencies" | "tax" | "delivery" | "papers" | "product" | "coupon" | "checkout" | "stand_in_buyer";
+                kind: ("site" | "currencies" | "tax" | "delivery" | "papers" | "payments") | ("product" | "coupon" | "checkout" | "stand_in_buyer");
                 part_id: string;
                 site: string;
             };
@@ -5466,7 +6207,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                kind: "site" | "currencies" | "tax" | "delivery" | "papers" | "product" | "coupon" | "checkout" | "stand_in_buyer";
+                kind: ("site" | "currencies" | "tax" | "delivery" | "papers" | "payments") | ("product" | "coupon" | "checkout" | "stand_in_buyer");
                 part_id: string;
                 site: string;
             };
@@ -5626,6 +6367,51 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Part"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    compare_costs: {
+        parameters: {
+            query?: {
+                amount?: string;
+                currency?: string;
+                charges?: number;
+                abroad?: boolean;
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CostsView"];
                 };
             };
             /** @description Unprocessable Entity */

@@ -1,10 +1,10 @@
-"""The adapter for the stand-in card gateway."""
+"""The adapters for the stand-in gateways: they speak alike, and differ in how money comes in."""
 
 from __future__ import annotations
 
 import json
 from collections.abc import Mapping
-from datetime import datetime
+from datetime import date, datetime
 from typing import Any, get_args
 from urllib.parse import quote, urlencode
 from uuid import UUID
@@ -15,12 +15,15 @@ from standardwebhooks import Webhook, WebhookVerificationError
 from skurrow.core.money import MINOR_UNITS, format_amount, parse_amount
 from skurrow.gateway.protocol import (
     Abilities,
+    Accepted,
     Account,
+    Answer,
     Approved,
     ChargeRequest,
     Credentials,
     Dispute,
     Entry,
+    Fees,
     ForgedEvent,
     GatewayEvent,
     Message,
@@ -37,6 +40,7 @@ from skurrow.gateway.protocol import (
     RefundRequest,
     RefusalReason,
     Refused,
+    Seen,
 )
 
 _GONE = 410
@@ -45,43 +49,60 @@ _NOT_FOUND = 404
 _UNFIT = 422
 
 
-class StandInCards:
-    """One account at the stand-in, through its HTTP API."""
+class StandIn:
+    """One account at a stand-in, through its HTTP API."""
 
-    abilities = Abilities(partial_refund=True, buyer_approval=True)
+    abilities: Abilities
 
     def __init__(self, client: httpx.AsyncClient, reach: Reach, mode: Mode, credentials: Credentials) -> None:
         self._client, self._reach, self._mode, self._credentials = client, reach, mode, credentials
 
     async def account(self) -> Account:
         answer = await self._ask("GET", "/account")
-        fee = answer["fee"]
-        return Account(answer["merchant"], answer["mode"], tuple(answer["currencies"]), fee["percent"], fee["fixed"])
+        return Account(
+            merchant=answer["merchant"],
+            mode=answer["mode"],
+            currencies=tuple(answer["currencies"]),
+            fees=Fees(**answer["fees"]),
+            smallest=dict(answer["smallest"]),
+            largest=dict(answer["largest"]),
+            statement=int(answer["statement"]),
+            pays_out=bool(answer["pays_out"]),
+        )
 
     async def register_events(self, url: str) -> str:
         return str((await self._ask("PUT", "/events-address", {"url": url}))["secret"])
 
-    async def charge(self, request: ChargeRequest) -> Outcome | NeedsApproval:
+    async def look_at(self, token: str) -> Seen | None:
+        try:
+            found = await self._ask("GET", f"/tokens/{token}")
+        except _Answered as answered:
+            if answered.status == _NOT_FOUND:
+                return None
+            raise
+        return Seen(found["fingerprint"], found["ending"], found["country"])
+
+    async def charge(self, request: ChargeRequest) -> Answer:
         body = {
             "amount": format_amount(request.amount, request.currency),
             "currency": request.currency,
-            "token": request.token,
-            "text": request.text[:22],
+            "text": request.text,
+            **self._source(request),
         }
         try:
             return self._become(await self._ask("PUT", f"/charges/{request.key}", body), request.key)
         except _Answered as answered:
             if answered.status == _GONE:
                 return Refused("card_details")
-            raise NoAnswer(f"the gateway answered {answered.status}") from answered
+            if answered.status == _UNFIT:  # it never charges this, whatever becomes of the key
+                return Refused("other")
+            raise
 
-    async def look_up(self, key: UUID) -> Outcome | NeedsApproval | None:
-        try:
-            return self._become(await self._ask("GET", f"/charges/{key}"), key)
-        except _Answered as answered:
-            if answered.status == _NOT_FOUND:
-                return None
-            raise NoAnswer(f"the gateway answered {answered.status}") from answered
+    async def look_up(self, key: UUID) -> Answer | None:
+        return await self._about("GET", key)
+
+    async def give_up(self, key: UUID) -> Answer | None:
+        return await self._about("DELETE", key)
 
     async def refund(self, request: RefundRequest) -> RefundOutcome:
         body = {"amount": format_amount(request.amount, request.currency)}
@@ -90,7 +111,7 @@ class StandInCards:
         except _Answered as answered:
             if answered.status in (_UNFIT, _NOT_FOUND):
                 return RefundRefused("too_much" if answered.status == _UNFIT else "other")
-            raise NoAnswer(f"the gateway answered {answered.status}") from answered
+            raise
 
     async def look_up_refund(self, request: RefundRequest) -> RefundOutcome | None:
         try:
@@ -98,21 +119,20 @@ class StandInCards:
         except _Answered as answered:
             if answered.status == _NOT_FOUND:
                 return None
-            raise NoAnswer(f"the gateway answered {answered.status}") from answered
+            raise
 
     async def entries(self, since: datetime, until: datetime) -> list[Entry]:
         found: list[Entry] = []
         while True:
             query = urlencode({"since": since.isoformat(), "until": until.isoformat(), "skip": len(found)})
-            try:
-                page = (await self._ask("GET", "/entries", query=query))["entries"]
-            except _Answered as answered:
-                raise NoAnswer(f"the gateway answered {answered.status}") from answered
+            page = (await self._ask("GET", "/entries", query=query))["entries"]
             found += [_entry(one) for one in page]
             if not page:
                 return found
 
-    def fields_address(self, parent_origin: str, colour: str, card: str | None = None) -> str:
+    def fields_address(self, parent_origin: str, colour: str, card: str | None = None) -> str | None:
+        if not self.abilities.fields:
+            return None
         query = {
             "merchant": self._credentials.merchant,
             "mode": self._mode,
@@ -146,10 +166,25 @@ class StandInCards:
             return GatewayEvent(kind, key, None)
         return GatewayEvent(kind, key, _outcome(data, key))
 
-    def _become(self, charge: dict[str, Any], key: UUID) -> Outcome | NeedsApproval:
-        """What became of a charge, or where the buyer approves it."""
-        if charge["key"] == str(key) and charge["outcome"] == "pending" and charge.get("approval"):
-            return NeedsApproval(f"{self._reach.browser}/approvals/{charge['approval']}")
+    def _source(self, request: ChargeRequest) -> dict[str, str]:
+        """What the money comes from."""
+        return {"token": request.token}
+
+    async def _about(self, method: str, key: UUID) -> Answer | None:
+        try:
+            return self._become(await self._ask(method, f"/charges/{key}"), key)
+        except _Answered as answered:
+            if answered.status == _NOT_FOUND:
+                return None
+            raise
+
+    def _become(self, charge: dict[str, Any], key: UUID) -> Answer:
+        """What became of a charge, where the buyer approves it, or when its money is expected."""
+        if charge["key"] == str(key) and charge["outcome"] == "pending":
+            if charge["approval"]:
+                return NeedsApproval(f"{self._reach.browser}/approvals/{charge['approval']}", self.abilities.off_site)
+            if charge["expected"]:
+                return Accepted(date.fromisoformat(charge["expected"]))
         return _outcome(charge, key)
 
     async def _ask(self, method: str, path: str, body: dict[str, Any] | None = None, query: str = "") -> dict[str, Any]:
@@ -167,6 +202,30 @@ class StandInCards:
             return dict(response.json())
         except (json.JSONDecodeError, ValueError, TypeError) as error:
             raise NoAnswer("the answer is not JSON") from error
+
+
+class StandInCards(StandIn):
+    """Cards, typed into the gateway's own fields; some are approved by the buyer at their bank."""
+
+    abilities = Abilities(partial_refund=True, buyer_approval=True, fields=True)
+
+
+class StandInWallet(StandIn):
+    """A wallet, for which the buyer leaves; nothing is typed at the counter."""
+
+    abilities = Abilities(partial_refund=True, off_site=True)
+
+    def _source(self, request: ChargeRequest) -> dict[str, str]:
+        return {"return_to": request.return_to}
+
+    async def look_at(self, token: str) -> Seen | None:
+        return None
+
+
+class StandInDebit(StandIn):
+    """Direct debit: the account is typed into the gateway's own fields, and the money comes in days."""
+
+    abilities = Abilities(partial_refund=True, confirms_later=True, fields=True)
 
 
 class _Answered(NoAnswer):
@@ -188,7 +247,7 @@ def _outcome(charge: dict[str, Any], key: UUID) -> Outcome:
             amount=parse_amount(charge["amount"], currency),
             currency=currency,
             at=datetime.fromisoformat(charge["at"]),
-            card_ending=charge["card"]["ending"],
+            card_ending=(charge["card"] or charge["account"] or {}).get("ending"),
         )
     if charge["outcome"] == "refused":
         reason = charge["reason"]

@@ -1,12 +1,14 @@
-"""What the stand-in card gateway remembers, in one SQLite file: tokens, charges, refunds, events to send.
+"""What a stand-in gateway remembers, in one SQLite file: tokens, charges, refunds, disputes, events to send.
 
-Card numbers are not among it: a token keeps how the card behaves and its last four digits.
+Numbers of cards and accounts are not among it: a token keeps how they behave, their last four digits, and a
+fingerprint by which the same one is known again.
 """
 
 from __future__ import annotations
 
 import base64
 import contextlib
+import hashlib
 import json
 import secrets
 import sqlite3
@@ -20,21 +22,28 @@ from typing import Any
 _SCHEMA = """
 create table if not exists token (
   token text primary key, merchant text not null, mode text not null, behaviour text not null,
-  ending text not null, expires text not null, made real not null, used_by text
+  ending text not null, expires text not null, made real not null, used_by text,
+  fingerprint text not null, country text not null
+);
+create table if not exists salt (salt blob not null);
+create table if not exists calendar (
+  merchant text not null, mode text not null, ahead real not null, primary key (merchant, mode)
 );
 create table if not exists charge (
   merchant text not null, mode text not null, key text not null, id text not null unique,
   request text not null, outcome text not null check (outcome in ('pending', 'approved', 'refused')),
   reason text, amount text not null, currency text not null, ending text not null, expires text not null,
-  made real not null, primary key (merchant, mode, key)
+  made real not null, due real, fate text, primary key (merchant, mode, key)
 );
+create index if not exists charge_due on charge (due) where due is not null;
 create table if not exists approval (
   approval text primary key, merchant text not null, mode text not null, key text not null,
   unique (merchant, mode, key)
 );
 create table if not exists dispute (
   id text primary key, merchant text not null, mode text not null, charge_key text not null,
-  outcome text not null check (outcome in ('open', 'won', 'lost')), made real not null, decided real
+  outcome text not null check (outcome in ('open', 'won', 'lost')), made real not null, decided real,
+  reason text not null
 );
 create table if not exists unanswered (
   merchant text not null, mode text not null, key text not null, primary key (merchant, mode, key)
@@ -63,8 +72,8 @@ TOKEN_LIFE = 30 * 60
 """Seconds in which a token can be used for its one charge."""
 
 
-class CardsStore:
-    """The gateway's books. `who` is a pair of merchant and mode ("test" or "live").
+class Books:
+    """The books of a gateway. `who` is a pair of merchant and mode ("test" or "live").
 
     Requests come from several threads and share one connection, which one of them uses at a time.
     """
@@ -76,13 +85,13 @@ class CardsStore:
         self._alone = threading.RLock()
         self._db.execute("pragma journal_mode = wal")
         self._db.executescript(_SCHEMA)
-        with contextlib.suppress(sqlite3.OperationalError):  # books that were begun before refunds could be refused
-            self._db.execute("alter table refund add column outcome text not null default 'made'")
         # A charge that was being worked on when the process died was never made.
         self._run(
-            "delete from charge where outcome = 'pending' and not exists (select 1 from approval a where"
-            " a.merchant = charge.merchant and a.mode = charge.mode and a.key = charge.key)"
+            "delete from charge where outcome = 'pending' and due is null and not exists (select 1 from approval a"
+            " where a.merchant = charge.merchant and a.mode = charge.mode and a.key = charge.key)"
         )
+        self._run("insert into salt select randomblob(32) where not exists (select 1 from salt)")
+        self._salt = bytes(self._rows("select salt from salt")[0]["salt"])
 
     def _rows(self, query: str, parameters: Sequence[object] = ()) -> list[dict[str, Any]]:
         with self._alone:
@@ -105,20 +114,30 @@ class CardsStore:
 
     # -- tokens -------------------------------------------------------------------------------------------
 
-    def new_token(self, who: tuple[str, str], behaviour: str, ending: str, expires: str) -> str:
-        """A token for one charge with the card just typed."""
+    def new_token(self, who: tuple[str, str], number: str, behaviour: str, country: str, expires: str = "") -> str:
+        """A token for one charge with the card or account just typed."""
         token = secrets.token_urlsafe(24)
+        fingerprint = hashlib.blake2b(number.encode(), key=self._salt, digest_size=12).hexdigest()
         self._run(
-            "insert into token values (?, ?, ?, ?, ?, ?, ?, null)",
-            (token, *who, behaviour, ending, expires, time.time()),
+            "insert into token values (?, ?, ?, ?, ?, ?, ?, null, ?, ?)",
+            (token, *who, behaviour, number[-4:], expires, time.time(), fingerprint, country),
         )
         return token
+
+    def token(self, who: tuple[str, str], token: str) -> dict[str, Any] | None:
+        """What a token stands for: the last digits, the country, and the fingerprint of a card or account."""
+        rows = self._rows(
+            "select ending, expires, country, fingerprint from token where token = ? and merchant = ? and mode = ?",
+            (token, *who),
+        )
+        return rows[0] if rows else None
 
     def use_token(self, who: tuple[str, str], token: str, key: str) -> dict[str, Any] | None:
         """The token's card, now bound to the charge `key`; None if it is unknown, too old or used elsewhere."""
         rows = self._rows(
             "update token set used_by = ? where token = ? and merchant = ? and mode = ?"
-            " and (used_by = ? or (used_by is null and made > ?)) returning behaviour, ending, expires",
+            " and (used_by = ? or (used_by is null and made > ?))"
+            " returning behaviour, ending, expires, fingerprint, country",
             (key, token, *who, key, time.time() - TOKEN_LIFE),
         )
         return rows[0] if rows else None
@@ -154,14 +173,22 @@ class CardsStore:
         for one in late:
             self.finish_charge((one["merchant"], one["mode"]), one["key"], "refused", "not_approved")
 
-    def begin_charge(self, who: tuple[str, str], key: str, request: dict[str, str], card: dict[str, Any]) -> None:
-        """Notes that a charge is being worked on."""
+    def begin_charge(
+        self,
+        who: tuple[str, str],
+        key: str,
+        request: dict[str, str],
+        card: dict[str, Any],
+        due: float | None = None,
+        fate: str | None = None,
+    ) -> None:
+        """Notes that a charge is being worked on; one that is `due` later meets its `fate` then."""
         amount, currency = request["amount"], request["currency"]
         self._run(
-            "insert into charge values (?, ?, ?, ?, ?, 'pending', null, ?, ?, ?, ?, ?)",
+            "insert into charge values (?, ?, ?, ?, ?, 'pending', null, ?, ?, ?, ?, ?, ?, ?)",
             (
                 *(*who, key, uuid.uuid4().hex, json.dumps(request, sort_keys=True)),
-                *(amount, currency, card["ending"], card["expires"], time.time()),
+                *(amount, currency, card["ending"], card["expires"], time.time(), due, fate),
             ),
         )
 
@@ -169,13 +196,48 @@ class CardsStore:
         """Decides a charge, and notes the event about it in the same transaction."""
         with self._transaction():
             self._run(
-                "update charge set outcome = ?, reason = ? where merchant = ? and mode = ? and key = ?",
+                "update charge set outcome = ?, reason = ?, due = null, fate = null"
+                " where merchant = ? and mode = ? and key = ?",
                 (outcome, reason, *who, key),
             )
             charge = self.charge(who, key)
             assert charge is not None
             self._note_event(who, f"charge.{outcome}", public_charge(charge))
         return charge
+
+    def give_up(self, who: tuple[str, str], key: str) -> dict[str, Any] | None:
+        """Gives up a charge that waits for its buyer or for its day; one that is decided stays as it is."""
+        charge = self.charge(who, key)
+        if charge is None or charge["outcome"] != "pending" or not (charge["approval"] or charge["due"]):
+            return charge
+        return self.finish_charge(who, key, "refused", "given_up")
+
+    # -- the calendar -------------------------------------------------------------------------------------
+
+    def now(self, who: tuple[str, str]) -> float:
+        """What the calendar of a merchant's mode says."""
+        rows = self._rows("select ahead from calendar where merchant = ? and mode = ?", who)
+        return time.time() + (rows[0]["ahead"] if rows else 0)
+
+    def move_to(self, who: tuple[str, str], at: float) -> None:
+        """Moves the calendar forward; what falls due by then happens at once."""
+        self._run("insert or replace into calendar values (?, ?, ?)", (*who, max(at, self.now(who)) - time.time()))
+
+    def ripe(self) -> list[dict[str, Any]]:
+        """Charges whose day has come, the first due first."""
+        return self._rows(
+            "select c.* from charge c left join calendar d on d.merchant = c.merchant and d.mode = c.mode"
+            " where c.due is not null and c.due <= ? + coalesce(d.ahead, 0) order by c.due",
+            (time.time(),),
+        )
+
+    def fall_due(self, who: tuple[str, str], key: str, due: float | None, fate: str | None) -> None:
+        """When a charge meets its next fate; None: never."""
+        self._run(
+            "update charge set due = ?, fate = ? where merchant = ? and mode = ? and key = ?", (due, fate, *who, key)
+        )
+
+    # -- what is listed -----------------------------------------------------------------------------------
 
     def charges(self, who: tuple[str, str]) -> list[dict[str, Any]]:
         """All charges, the newest first, at most a thousand."""
@@ -207,16 +269,18 @@ class CardsStore:
                 self._note_event(who, "charge.refunded", {**public_charge(charge), "refund": refund})
         return refund
 
-    def open_dispute(self, who: tuple[str, str], charge: dict[str, Any]) -> None:
+    def open_dispute(self, who: tuple[str, str], charge: dict[str, Any], reason: str = "not_recognised") -> str | None:
         """The buyer of a charge disputes it, once; the event about it is noted."""
         with self._transaction():
             if any(one["charge_key"] == charge["key"] for one in self._disputes(who)):
-                return
+                return None
             name = uuid.uuid4().hex
             self._run(
-                "insert into dispute values (?, ?, ?, ?, 'open', ?, null)", (name, *who, charge["key"], time.time())
+                "insert into dispute values (?, ?, ?, ?, 'open', ?, null, ?)",
+                (name, *who, charge["key"], time.time(), reason),
             )
             self._tell_dispute(who, name, "dispute.opened")
+        return name
 
     def disputes(self, who: tuple[str, str]) -> list[dict[str, Any]]:
         """All disputes, the newest first."""
@@ -322,10 +386,16 @@ def public_charge(charge: dict[str, Any]) -> dict[str, Any]:
         "amount": charge["amount"],
         "currency": charge["currency"],
         "text": json.loads(charge["request"])["text"],
-        "card": {"ending": charge["ending"], "expires": charge["expires"]},
+        "card": {"ending": charge["ending"], "expires": charge["expires"]} if charge["expires"] else None,
+        "account": {"ending": charge["ending"]} if charge["ending"] and not charge["expires"] else None,
+        "expected": _day(charge["due"]) if charge["outcome"] == "pending" and charge["due"] else None,
         "mode": charge["mode"],
         "at": time.strftime("%Y-%m-%dT%H:%M:%SZ", time.gmtime(charge["made"])),
     }
+
+
+def _day(at: float) -> str:
+    return time.strftime("%Y-%m-%d", time.gmtime(at))
 
 
 def _public_dispute(dispute: dict[str, Any]) -> dict[str, Any]:
@@ -334,7 +404,7 @@ def _public_dispute(dispute: dict[str, Any]) -> dict[str, Any]:
         "id": dispute["id"],
         "charge": dispute["charge_key"],
         "outcome": dispute["outcome"],
-        "reason": "not_recognised",
+        "reason": dispute["reason"],
         "amount": dispute["amount"],
         "currency": dispute["currency"],
         "at": time.strftime("%Y-%m-%dT%H:%M:%SZ", time.gmtime(at)),

@@ -1,0 +1,247 @@
+"""Bank statements that were uploaded, and the money in them. Every query names the site and the mode."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import date, datetime
+from uuid import UUID
+
+from skurrow.store.database import Connection, one, rows, run, value
+
+
+@dataclass(frozen=True, slots=True)
+class StatementRow:
+    """A statement: how much money came in by it, and how much of it was not known yet."""
+
+    id: UUID
+    mode: str
+    connection_id: UUID
+    name: str
+    format: str
+    digest: bytes
+    entries: int
+    new_entries: int
+    at: datetime
+    by: UUID | None
+
+
+@dataclass(frozen=True, slots=True)
+class TransferRow:
+    """Money that came in: `matched` to an attempt, set `aside` for a reason, or `done` with by a person."""
+
+    id: UUID
+    mode: str
+    statement_id: UUID
+    account: str
+    bank_key: str
+    currency: str
+    amount: int
+    booked_on: date
+    payer: str
+    payer_account: str
+    text: str
+    state: str
+    reason: str | None
+    order_id: UUID | None
+    attempt_id: UUID | None
+    note: str = ""
+    decided_at: datetime | None = None
+    order_code: str | None = None
+    decided_by: str | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class PayableRow:
+    """An order that a transfer may be for, with its open attempt by transfer and what came in for it that was too
+    little."""
+
+    id: UUID
+    code: str
+    state: str
+    currency: str
+    total: int
+    attempt_id: UUID | None
+    before: int
+
+
+_TRANSFER = (
+    "select t.id, t.mode, t.statement_id, t.account, t.bank_key, t.currency, t.amount, t.booked_on, t.payer,"
+    " t.payer_account, t.text, t.state, t.reason, t.order_id, t.attempt_id, t.note, t.decided_at, o.code as order_code,"
+    " p.name as decided_by from transfers t"
+    " left join orders o on o.site_id = t.site_id and o.mode = t.mode and o.id = t.order_id"
+    " left join people p on p.id = t.decided_by "
+)
+
+
+async def add_statement(connection: Connection, site_id: UUID, row: StatementRow) -> None:
+    """Writes down that a statement was uploaded."""
+    await run(
+        connection,
+        "insert into statements (id, site_id, mode, connection_id, name, format, digest, entries, new_entries, at, by)"
+        " values (%(id)s, %(site)s, %(mode)s, %(connection)s, %(name)s, %(format)s, %(digest)s, %(entries)s, %(new)s,"
+        " %(at)s, %(by)s)",
+        {
+            "id": row.id,
+            "site": site_id,
+            "mode": row.mode,
+            "connection": row.connection_id,
+            "name": row.name,
+            "format": row.format,
+            "digest": row.digest,
+            "entries": row.entries,
+            "new": row.new_entries,
+            "at": row.at,
+            "by": row.by,
+        },
+    )
+
+
+async def last_statements(connection: Connection, site_id: UUID, mode: str, most: int) -> list[StatementRow]:
+    """The newest statements."""
+    return await rows(
+        connection,
+        StatementRow,
+        "select id, mode, connection_id, name, format, digest, entries, new_entries, at, by from statements"
+        " where site_id = %(site)s and mode = %(mode)s order by id desc limit %(most)s",
+        {"site": site_id, "mode": mode, "most": most},
+    )
+
+
+async def known_keys(connection: Connection, site_id: UUID, mode: str, account: str, keys: list[str]) -> set[str]:
+    """Which entries of an account are known from statements before."""
+    found = await value(
+        connection,
+        "select coalesce(array_agg(bank_key), '{}') from transfers where site_id = %(site)s and mode = %(mode)s"
+        " and account = %(account)s and bank_key = any(%(keys)s)",
+        {"site": site_id, "mode": mode, "account": account, "keys": keys},
+    )
+    return set(found or [])
+
+
+async def add_transfer(connection: Connection, site_id: UUID, row: TransferRow) -> bool:
+    """Writes down money that came in; False if it is known (then nothing is written)."""
+    touched = await run(
+        connection,
+        "insert into transfers (id, site_id, mode, statement_id, account, bank_key, currency, amount, booked_on, payer,"
+        " payer_account, text, state, reason, order_id, attempt_id) values (%(id)s, %(site)s, %(mode)s, %(statement)s,"
+        " %(account)s, %(key)s, %(currency)s, %(amount)s, %(on)s, %(payer)s, %(payer_account)s, %(text)s, %(state)s,"
+        " %(reason)s, %(order)s, %(attempt)s) on conflict (site_id, mode, account, bank_key) do nothing",
+        {
+            "id": row.id,
+            "site": site_id,
+            "mode": row.mode,
+            "statement": row.statement_id,
+            "account": row.account,
+            "key": row.bank_key,
+            "currency": row.currency,
+            "amount": row.amount,
+            "on": row.booked_on,
+            "payer": row.payer,
+            "payer_account": row.payer_account,
+            "text": row.text,
+            "state": row.state,
+            "reason": row.reason,
+            "order": row.order_id,
+            "attempt": row.attempt_id,
+        },
+    )
+    return touched == 1
+
+
+async def transfers_before(
+    connection: Connection, site_id: UUID, mode: str, before: UUID | None, aside: bool, most: int
+) -> list[TransferRow]:
+    """Money that came in, the newest first, from before an entry; all of it, or what is set aside."""
+    return await rows(
+        connection,
+        TransferRow,
+        _TRANSFER
+        + "where t.site_id = %(site)s and t.mode = %(mode)s and (%(before)s::uuid is null or t.id < %(before)s)"
+        " and (not %(aside)s or t.state = 'aside') order by t.id desc limit %(most)s",
+        {"site": site_id, "mode": mode, "before": before, "aside": aside, "most": most},
+    )
+
+
+async def transfer(connection: Connection, site_id: UUID, mode: str, transfer_id: UUID) -> TransferRow | None:
+    """One entry; nobody else decides about it until the transaction ends."""
+    return await one(
+        connection,
+        TransferRow,
+        _TRANSFER + "where t.site_id = %(site)s and t.mode = %(mode)s and t.id = %(id)s for update of t",
+        {"site": site_id, "mode": mode, "id": transfer_id},
+    )
+
+
+async def transfers_of(connection: Connection, site_id: UUID, mode: str, order_id: UUID) -> list[TransferRow]:
+    """What came in for an order."""
+    return await rows(
+        connection,
+        TransferRow,
+        _TRANSFER + "where t.site_id = %(site)s and t.mode = %(mode)s and t.order_id = %(order)s order by t.id",
+        {"site": site_id, "mode": mode, "order": order_id},
+    )
+
+
+async def decide_transfer(
+    connection: Connection,
+    site_id: UUID,
+    row: TransferRow,
+    by: UUID,
+    at: datetime,
+) -> None:
+    """Notes what became of an entry that was set aside."""
+    await run(
+        connection,
+        "update transfers set state = %(state)s, order_id = %(order)s, attempt_id = %(attempt)s, note = %(note)s,"
+        " decided_at = %(at)s, decided_by = %(by)s where site_id = %(site)s and mode = %(mode)s and id = %(id)s",
+        {
+            "site": site_id,
+            "mode": row.mode,
+            "id": row.id,
+            "state": row.state,
+            "order": row.order_id,
+            "attempt": row.attempt_id,
+            "note": row.note,
+            "at": at,
+            "by": by,
+        },
+    )
+
+
+async def settle_earlier(connection: Connection, site_id: UUID, mode: str, order_id: UUID, attempt_id: UUID) -> None:
+    """What came in for an order before and was too little, belongs to its payment now."""
+    await run(
+        connection,
+        "update transfers set state = 'matched', attempt_id = %(attempt)s where site_id = %(site)s and mode = %(mode)s"
+        " and order_id = %(order)s and state = 'aside' and reason = 'under'",
+        {"site": site_id, "mode": mode, "order": order_id, "attempt": attempt_id},
+    )
+
+
+async def payable_by(connection: Connection, site_id: UUID, mode: str, codes: list[str]) -> list[PayableRow]:
+    """The orders with these codes, as far as a transfer may be for them; locked, so that nobody else settles them."""
+    return await rows(
+        connection,
+        PayableRow,
+        """
+        select o.id, o.code, o.state, o.currency, o.total,
+          (select a.id from attempts a join connections c on c.id = a.connection_id
+            where a.site_id = o.site_id and a.mode = o.mode and a.order_id = o.id and a.state = 'open'
+            and a.waits = 'person') as attempt_id,
+          (select coalesce(sum(t.amount), 0)::bigint from transfers t where t.site_id = o.site_id and t.mode = o.mode
+            and t.order_id = o.id and t.state = 'aside' and t.reason = 'under' and t.currency = o.currency) as before
+        from orders o where o.site_id = %(site)s and o.mode = %(mode)s and o.code = any(%(codes)s)
+        order by o.id for update of o
+        """,
+        {"site": site_id, "mode": mode, "codes": codes},
+    )
+
+
+async def aside(connection: Connection, site_id: UUID) -> int:
+    """How much money of both books is set aside for a person, by entries."""
+    found = await value(
+        connection,
+        "select count(*) from transfers where site_id = %(site)s and state = 'aside'",
+        {"site": site_id},
+    )
+    return int(found or 0)
