@@ -9,7 +9,7 @@ import shutil
 import subprocess
 import time
 from collections.abc import AsyncIterator, Iterator
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, fields, replace
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from uuid import UUID
@@ -25,6 +25,7 @@ from skurrow.run.secrets_file import Secrets, new_secrets
 from skurrow.service import demo
 from skurrow.service.context import Context, Settings, open_context
 from skurrow.service.visits import Buying, Where
+from skurrow.standin.debit import ACCOUNTS
 from skurrow.store.database import siteless_transaction
 from skurrow.store.migrate import migrate
 from skurrow.store.people import memberships, person_by_email
@@ -106,6 +107,25 @@ class Cards:
         """The demo merchant's key for live mode."""
         return Credentials(MERCHANT, self.secrets.cards_live_key)
 
+    def api(self, name: str) -> str:
+        """Where one of the other stand-in gateways is: "wallet" or "debit"."""
+        return f"http://127.0.0.1:{getattr(self.installation.ports, name)}"
+
+    async def account_token(self, behaviour: str) -> str:
+        """A one-time token of a bank account, as the fields of the direct debit would get it."""
+        number = next(one.number for one in ACCOUNTS if one.behaviour == behaviour)
+        body = {"merchant": MERCHANT, "mode": "test", "number": number, "holder": "Jo", "agreed": True}
+        async with httpx.AsyncClient() as client:
+            answer = await client.post(f"{self.api('debit')}/tokens", json=body)
+            return str(answer.raise_for_status().json()["token"])
+
+    async def days_pass(self, days: float) -> None:
+        """Moves the calendar of the direct debit forward."""
+        key = self.installation.test_gateways()["standin-debit"]
+        at = (datetime.now(UTC) + timedelta(days=days)).isoformat()
+        async with httpx.AsyncClient(auth=(key.merchant, key.key)) as client:
+            (await client.put(f"{self.api('debit')}/calendar", json={"at": at})).raise_for_status()
+
     async def token(self, number: str = "9100246810121409", mode: str = "test") -> str:
         """A one-time token of a card, as the card fields would get it."""
         async with httpx.AsyncClient() as client:
@@ -124,22 +144,22 @@ class Cards:
 
 @pytest.fixture(scope="session")
 def cards() -> Iterator[Cards]:
-    """The stand-in gateway, and the stand-in look-up of tax numbers, as processes of their own."""
+    """The stand-in gateways, and the stand-in look-up of tax numbers, as processes of their own."""
     folder = own_folder("cards")
     installation = Installation(
         folder,
-        Ports(web=any_free(), cards=any_free(), numbers=any_free(), website=1, postgres=1),
+        Ports(*(any_free() for _ in fields(Ports))),
         slow_seconds=SLOW_SECONDS,
     )
     processes = []
-    for part in (installation.cards(), installation.numbers()):
+    parts = (installation.cards(), installation.wallet(), installation.debit(), installation.numbers())
+    for part in parts:
         with part.log.open("wb") as log:
             processes.append(subprocess.Popen(part.command, env=part.environment, stdout=log, stderr=log))
-    url = f"http://127.0.0.1:{installation.ports.cards}"
-    wait_for(f"{url}/health")
-    wait_for(f"http://127.0.0.1:{installation.ports.numbers}/health")
+    for part in parts:
+        wait_for(str(part.health))
     try:
-        yield Cards(url, installation.secrets, installation)
+        yield Cards(f"http://127.0.0.1:{installation.ports.cards}", installation.secrets, installation)
     finally:
         for process in processes:
             process.terminate()
@@ -191,7 +211,11 @@ def settings_for(database: Database, cards: Cards) -> Settings:
         desk_url="http://localhost:8400",
         counter_url="http://counter.localhost:8400",
         events_url="http://127.0.0.1:9",
-        gateways={"standin-cards": Reach(cards.url, "http://cards.localhost:8401")},
+        gateways={
+            "standin-cards": Reach(cards.url, "http://cards.localhost:8401"),
+            "standin-wallet": Reach(cards.api("wallet"), "http://wallet.localhost:8407"),
+            "standin-debit": Reach(cards.api("debit"), "http://debit.localhost:8408"),
+        },
         stand_in_origins=("http://ostrel.localhost:8403",),
         tax_numbers_url=f"http://127.0.0.1:{cards.installation.ports.numbers}",
         official_rates_url=f"http://127.0.0.1:{cards.installation.ports.numbers}",

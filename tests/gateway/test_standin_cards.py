@@ -17,15 +17,24 @@ import httpx
 import pytest
 from standardwebhooks import Webhook
 
-from skurrow.gateway.contract import ApprovalContract, Approve, GatewayContract, Token
-from skurrow.gateway.protocol import Credentials, Gateway, Reach
-from skurrow.gateway.standin import StandInCards
+from skurrow.gateway.contract import (
+    ApprovalContract,
+    Approve,
+    AtOnceContract,
+    BringAbout,
+    GatewayContract,
+    LaterContract,
+    Token,
+)
+from skurrow.gateway.protocol import ChargeRequest, Credentials, Gateway, NeedsApproval, Reach
+from skurrow.gateway.standin import StandInCards, StandInDebit, StandInWallet
 from skurrow.run.installation import Installation
 from skurrow.run.ports import Ports, any_free
 from tests.conftest import Cards, own_folder, wait_for
 
 NUMBERS = {
     "approved": "9100246810121409",
+    "elsewhere": "9110246810121605",
     "no_funds": "9200246810122406",
     "lost": "9300246810123403",
     "expired": "9400246810124400",
@@ -38,7 +47,7 @@ NUMBERS = {
 }
 
 
-class TestContract(GatewayContract, ApprovalContract):
+class TestContract(GatewayContract, AtOnceContract, ApprovalContract):
     """The stand-in's adapter passes the suite that every adapter has to pass."""
 
     @pytest.fixture
@@ -72,6 +81,97 @@ class TestContract(GatewayContract, ApprovalContract):
             return await cards.token(NUMBERS[behaviour])
 
         return make
+
+    @pytest.fixture
+    def bring_about(self) -> BringAbout:
+        async def nothing(gateway: Gateway, request: ChargeRequest) -> None:
+            raise AssertionError("a card is charged at once")
+
+        return nothing
+
+
+class TestWalletContract(GatewayContract, ApprovalContract):
+    """The wallet's adapter passes it, too: there is no token, and the buyer leaves."""
+
+    @pytest.fixture
+    async def client(self) -> AsyncIterator[httpx.AsyncClient]:
+        async with httpx.AsyncClient(timeout=1) as client:
+            yield client
+
+    @pytest.fixture
+    def gateway(self, client: httpx.AsyncClient, cards: Cards) -> Gateway:
+        key = cards.installation.test_gateways()["standin-wallet"]
+        return StandInWallet(client, Reach(cards.api("wallet"), "http://wallet.localhost"), "test", key)
+
+    @pytest.fixture
+    def refused_gateway(self, client: httpx.AsyncClient, cards: Cards) -> Gateway:
+        wrong = Credentials(cards.test.merchant, "wrong")
+        return StandInWallet(client, Reach(cards.api("wallet"), "http://wallet.localhost"), "test", wrong)
+
+    @pytest.fixture
+    def token(self) -> Token:
+        async def make(behaviour: str) -> str:
+            return ""
+
+        return make
+
+    @pytest.fixture
+    def approve(self, cards: Cards) -> Approve:
+        async def decide(address: str, yes: bool) -> None:
+            path = address.removeprefix("http://wallet.localhost")
+            async with httpx.AsyncClient(base_url=cards.api("wallet")) as buyer:
+                assert "EUR 48.00" in (await buyer.get(path)).text
+                answer = await buyer.post(path, data={"answer": "pay" if yes else "cancel"})
+                assert (answer.status_code, answer.headers["location"]) == (303, "https://shop.example/back")
+
+        return decide
+
+    @pytest.fixture
+    def bring_about(self, approve: Approve) -> BringAbout:
+        async def pay(gateway: Gateway, request: ChargeRequest) -> None:
+            waiting = await gateway.look_up(request.key)
+            assert isinstance(waiting, NeedsApproval)
+            await approve(waiting.address, True)
+
+        return pay
+
+
+class TestDebitContract(GatewayContract, LaterContract):
+    """So does direct debit's."""
+
+    @pytest.fixture
+    async def client(self) -> AsyncIterator[httpx.AsyncClient]:
+        async with httpx.AsyncClient(timeout=1) as client:
+            yield client
+
+    @pytest.fixture
+    def gateway(self, client: httpx.AsyncClient, cards: Cards) -> Gateway:
+        key = cards.installation.test_gateways()["standin-debit"]
+        return StandInDebit(client, Reach(cards.api("debit"), "http://debit.localhost"), "test", key)
+
+    @pytest.fixture
+    def refused_gateway(self, client: httpx.AsyncClient, cards: Cards) -> Gateway:
+        wrong = Credentials(cards.test.merchant, "wrong")
+        return StandInDebit(client, Reach(cards.api("debit"), "http://debit.localhost"), "test", wrong)
+
+    @pytest.fixture
+    def token(self, cards: Cards) -> Token:
+        async def make(behaviour: str) -> str:
+            return await cards.account_token("confirmed" if behaviour == "approved" else behaviour)
+
+        return make
+
+    @pytest.fixture
+    def bring_about(self, cards: Cards) -> BringAbout:
+        days = 0.0
+
+        async def wait(gateway: Gateway, request: ChargeRequest) -> None:
+            nonlocal days
+            days += 3
+            await cards.days_pass(days)
+            await asyncio.sleep(0.3)
+
+        return wait
 
 
 @pytest.fixture

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import io
-from typing import Any
+from typing import Any, get_args
 
 import pytest
 from PIL import Image
 
 from skurrow.core.problems import InvalidInput
 from skurrow.core.product_csv import Import, columns
+from skurrow.core.site import CardBehaviour
 from skurrow.service import catalogue, configuration, pictures, products
 from skurrow.service.refusals import Conflict, NotFound
 from tests.conftest import Shop

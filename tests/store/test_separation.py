@@ -26,19 +26,23 @@ from skurrow.service import (
     releases,
     selling,
     tax_numbers,
+    transfers,
     visits,
 )
-from skurrow.store import sites
+from skurrow.store import reviews, sites
 from skurrow.store.database import site_transaction
 from skurrow.store.migrate import migrate
 from skurrow.store.people import Person
 from tests.conftest import Database, Shop
+from tests.gateway.test_standin_cards import NUMBERS
+from tests.service.statements import camt
 
 SITE_TABLES = [
     *("sites", "members", "part_revisions", "releases", "addresses", "connections"),
     *("gateway_events", "orders", "attempts", "charges", "events", "invitations", "mails"),
     *("site_texts", "stock_levels", "stock_holds", "stock_counts", "coupon_counts", "coupon_uses", "pictures"),
     *("tax_number_checks", "number_series", "papers", "refunds", "clearings", "reconciliations", "disputes"),
+    *("statements", "transfers", "reviews"),
 ]
 
 
@@ -88,6 +92,12 @@ async def test_without_a_site_the_application_sees_nothing_and_with_another_neit
     await tax_numbers.ask(shop.context, shop.site_id, "test", "BE0999000030", "BE")
     await pictures.add(shop.context, shop.site_id, None, "kit.png", picture())
     await members.invite(shop.context, shop.site_id, somebody, "new@mail.example.org", "owner")
+    account = shop.cards.installation.test_gateways()["transfer"]
+    await gateways.connect(shop.context, shop.site_id, "transfer", "test", account)
+    content = camt([("1.00", "a", "A")])
+    await transfers.take_statement(shop.context, shop.site_id, "test", "day", content, shop.person_id)
+    async with site_transaction(shop.context.pool, shop.site_id) as db:
+        await reviews.add_review(db, shop.site_id, "test", order.id, ["why"], shop.clock())
     with psycopg.connect(shop.database.superuser) as everything:
         for table in set(SITE_TABLES) - {"gateway_events"}:
             count = everything.execute(sql.SQL("select count(*) from {}").format(sql.Identifier(table))).fetchone()
@@ -141,6 +151,8 @@ async def test_the_application_cannot_rewrite_history(shop: Shop, statement: str
         ("update orders set state = 'open', paid_at = null", "cannot become open"),
         ("update orders set total = 1", "is paid"),
         ("update orders set mode = 'live'", "is paid"),
+        ("insert into reviews (order_id, site_id, mode, reasons, at, state)"
+         " select id, site_id, mode, '[]', now(), 'passed' from orders", "decided_has_its_time"),
         ("update charges set amount = 1", "keeps what was written"),
         ("update part_revisions set change = 9", "keeps what was written"),
         ("update events set kind = 'x'", "keeps what was written"),
@@ -157,6 +169,30 @@ async def test_the_application_cannot_rewrite_history(shop: Shop, statement: str
 async def test_even_the_owner_cannot_store_an_impossible_state(shop: Shop, statement: str, says: str) -> None:
     await _paid_order(shop)
     with psycopg.connect(shop.database.owner) as db, pytest.raises(psycopg.IntegrityError, match=says):
+        db.execute(statement.encode())
+
+
+@pytest.mark.parametrize(
+    "statement",
+    [
+        "update attempts set waits = 'bank'",
+        "update orders set state = 'waiting'",
+        "update orders set state = 'paid', paid_at = now()",
+        "update orders set state = 'cancelled'",
+        "update attempts set state = 'paid', closed_at = now(), sealed_token = null",
+    ],
+)
+async def test_an_order_is_what_its_attempts_say(shop: Shop, statement: str) -> None:
+    """An order with an open attempt that waits for nobody can become none of these by itself."""
+    counter = await visits.open_counter(shop.context, "ostrel-kit")
+    visit = visits.read_visit(shop.context, counter.visit)
+    token = await shop.cards.token(NUMBERS["no_answer"])
+    payment = selling.Payment(
+        "a@example.org", "A", "NL", token, "48.00", visits.Choice(variant="moss", delivery="collect")
+    )
+    assert (await selling.pay(shop.context, visit, payment)).state == "pending"
+    says = r"its attempts are not|cannot become"
+    with pytest.raises(psycopg.IntegrityError, match=says), psycopg.connect(shop.database.owner) as db:
         db.execute(statement.encode())
 
 

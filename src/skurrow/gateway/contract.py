@@ -1,12 +1,17 @@
-"""The contract suite: what every adapter must do, as a pytest class that a third party can run on their own.
+"""The contract suite: what every adapter must do, as pytest classes that a third party can run on their own.
 
 Subclass `GatewayContract` in a test module, and give it fixtures: `gateway` (a `Gateway` connected in test mode),
-`refused_gateway` (the same with a wrong key), and `token` (a function from a behaviour, one of "approved",
-"no_funds", "cut", "no_answer", "no_refund", "approval", to a fresh one-time token of a card that behaves so; refunds
-of a card's charge are cut off, not answered at first, or refused as the card says).
+`refused_gateway` (the same with a wrong key), `token` (a function from a behaviour to a fresh one-time token of a card
+or account that behaves so; "approved" is enough here) and `bring_about` (a function that has a charge which waits for
+its buyer, or for its day, become approved; nothing has to be done where charges are made at once).
 
-Where buyers approve charges (`buyer_approval`), subclass `ApprovalContract`, too, and give it `approve`: a function
-from the address of an approval, and whether the buyer says yes, to nothing.
+Then subclass what fits the gateway's abilities, too:
+
+- `AtOnceContract`, where `fields` are the gateway's own and charges are made at once: `token` knows "no_funds", "cut",
+  "no_answer" and "no_refund" as well; refunds of a card's charge are cut off, not answered, or refused as it says.
+- `ApprovalContract`, where buyers approve charges (`buyer_approval` or `off_site`): `approve` is a function from the
+  address of an approval, and whether the buyer says yes, to nothing.
+- `LaterContract`, where a gateway `confirms_later`: `token` knows "returned".
 """
 
 from __future__ import annotations
@@ -15,10 +20,12 @@ import contextlib
 import uuid
 from collections.abc import Awaitable, Callable
 from datetime import UTC, datetime, timedelta
+from decimal import Decimal
 
 import pytest
 
 from skurrow.gateway.protocol import (
+    Accepted,
     Approved,
     ChargeRequest,
     ForgedEvent,
@@ -34,14 +41,36 @@ from skurrow.gateway.protocol import (
 
 Token = Callable[[str], Awaitable[str]]
 Approve = Callable[[str, bool], Awaitable[None]]
+BringAbout = Callable[[Gateway, ChargeRequest], Awaitable[None]]
 
 
 def _request(token: str, amount: int = 4800, currency: str = "EUR") -> ChargeRequest:
-    return ChargeRequest(uuid.uuid4(), amount, currency, token, "Contract")
+    return ChargeRequest(uuid.uuid4(), amount, currency, token, "Contract", "https://shop.example/back")
+
+
+async def _charged(gateway: Gateway, request: ChargeRequest, bring_about: BringAbout) -> uuid.UUID:
+    """The key of a charge that was made."""
+    answer: object = None
+    for _ in range(50):
+        with contextlib.suppress(NoAnswer):
+            answer = await gateway.look_up(request.key) or await gateway.charge(request)
+            if isinstance(answer, Approved):
+                return request.key
+            await bring_about(gateway, request)
+    raise AssertionError(f"the charge was never made: {answer}")
+
+
+async def _nothing(gateway: Gateway, request: ChargeRequest) -> None:
+    """Charges that are made at once need nothing more."""
+
+
+async def _paid(gateway: Gateway, token: Token, bring_about: BringAbout, behaviour: str = "approved") -> uuid.UUID:
+    """The key of a charge of 48.00 that was made."""
+    return await _charged(gateway, _request(await token(behaviour)), bring_about)
 
 
 class GatewayContract:
-    """Behaviour that the payment path relies on."""
+    """Behaviour that the payment path relies on, whatever the gateway's manners."""
 
     async def test_the_account_says_its_mode_and_currencies(self, gateway: Gateway) -> None:
         account = await gateway.account()
@@ -52,31 +81,30 @@ class GatewayContract:
         with pytest.raises(NotAccepted):
             await refused_gateway.account()
 
-    async def test_an_approved_charge_tells_what_moved(self, gateway: Gateway, token: Token) -> None:
-        outcome = await gateway.charge(_request(await token("approved")))
+    async def test_an_approved_charge_tells_what_moved(
+        self, gateway: Gateway, token: Token, bring_about: BringAbout
+    ) -> None:
+        request = _request(await token("approved"))
+        outcome = await gateway.look_up(await _charged(gateway, request, bring_about))
         assert isinstance(outcome, Approved)
         assert (outcome.amount, outcome.currency) == (4800, "EUR")
         assert outcome.reference
+        assert await gateway.charge(request) == outcome, "the same again moves nothing"
 
-    async def test_a_currency_without_decimals_moves_whole_units(self, gateway: Gateway, token: Token) -> None:
-        outcome = await gateway.charge(_request(await token("approved"), 8160, "JPY"))
-        assert isinstance(outcome, Approved)
-        assert (outcome.amount, outcome.currency) == (8160, "JPY")
+    async def test_an_amount_out_of_its_limits_is_refused_for_good(self, gateway: Gateway, token: Token) -> None:
+        smallest = (await gateway.account()).smallest.get("EUR")
+        if smallest is not None:
+            request = _request(await token("approved"), int(Decimal(smallest) * 100) - 1)
+            assert await gateway.charge(request) == Refused("other")
+            assert await gateway.look_up(request.key) is None
 
-    async def test_a_refused_charge_says_why(self, gateway: Gateway, token: Token) -> None:
-        assert await gateway.charge(_request(await token("no_funds"))) == Refused("no_funds")
-
-    async def test_the_same_key_moves_money_once(self, gateway: Gateway, token: Token) -> None:
+    async def test_the_same_key_asks_once(self, gateway: Gateway, token: Token) -> None:
         request = _request(await token("approved"))
         assert await gateway.charge(request) == await gateway.charge(request)
 
-    async def test_a_token_serves_one_key_only(self, gateway: Gateway, token: Token) -> None:
-        used = await token("approved")
-        await gateway.charge(_request(used))
-        assert await gateway.charge(_request(used)) == Refused("card_details")
-
     async def test_an_unknown_key_is_no_outcome(self, gateway: Gateway) -> None:
         assert await gateway.look_up(uuid.uuid4()) is None
+        assert await gateway.give_up(uuid.uuid4()) is None
 
     async def test_look_up_tells_what_the_charge_told(self, gateway: Gateway, token: Token) -> None:
         request = _request(await token("approved"))
@@ -84,30 +112,10 @@ class GatewayContract:
         outcome = await gateway.charge(request)
         assert await gateway.look_up(request.key) == outcome
 
-    async def test_a_cut_connection_is_no_answer_and_look_up_knows(self, gateway: Gateway, token: Token) -> None:
-        request = _request(await token("cut"))
-        with pytest.raises(NoAnswer):
-            await gateway.charge(request)
-        assert isinstance(await gateway.look_up(request.key), Approved)
-
-    async def test_an_unanswered_request_is_settled_by_sending_it_again(self, gateway: Gateway, token: Token) -> None:
-        request = _request(await token("no_answer"))
-        with pytest.raises(NoAnswer):
-            await gateway.charge(request)
-        assert await gateway.look_up(request.key) is None
-        assert isinstance(await gateway.charge(request), Approved)
-
-    async def _charged(self, gateway: Gateway, token: Token, behaviour: str = "approved") -> uuid.UUID:
-        """The key of a charge of 48.00 that was made."""
-        request = _request(await token(behaviour))
-        outcome: object = None
-        while not isinstance(outcome, Approved):
-            with contextlib.suppress(NoAnswer):
-                outcome = await gateway.look_up(request.key) or await gateway.charge(request)
-        return request.key
-
-    async def test_a_refund_goes_back_in_part_and_whole_and_no_further(self, gateway: Gateway, token: Token) -> None:
-        charge = await self._charged(gateway, token)
+    async def test_a_refund_goes_back_in_part_and_whole_and_no_further(
+        self, gateway: Gateway, token: Token, bring_about: BringAbout
+    ) -> None:
+        charge = await _paid(gateway, token, bring_about)
         part, rest = (RefundRequest(uuid.uuid4(), charge, amount, "EUR") for amount in (1800, 3000))
         for one in (part, rest):
             outcome = await gateway.refund(one)
@@ -116,34 +124,20 @@ class GatewayContract:
         more = RefundRequest(uuid.uuid4(), charge, 1, "EUR")
         assert await gateway.refund(more) == RefundRefused("too_much")
 
-    async def test_the_same_refund_moves_money_once(self, gateway: Gateway, token: Token) -> None:
-        request = RefundRequest(uuid.uuid4(), await self._charged(gateway, token), 4800, "EUR")
+    async def test_the_same_refund_moves_money_once(
+        self, gateway: Gateway, token: Token, bring_about: BringAbout
+    ) -> None:
+        request = RefundRequest(uuid.uuid4(), await _paid(gateway, token, bring_about), 4800, "EUR")
         assert await gateway.look_up_refund(request) is None
         outcome = await gateway.refund(request)
         assert await gateway.refund(request) == outcome
         assert await gateway.look_up_refund(request) == outcome
 
-    async def test_a_card_that_takes_nothing_back_refuses_for_good(self, gateway: Gateway, token: Token) -> None:
-        request = RefundRequest(uuid.uuid4(), await self._charged(gateway, token, "no_refund"), 4800, "EUR")
-        assert await gateway.refund(request) == RefundRefused("not_possible")
-        assert await gateway.look_up_refund(request) == RefundRefused("not_possible")
-
-    async def test_a_refund_whose_answer_is_cut_off_is_known_by_its_key(self, gateway: Gateway, token: Token) -> None:
-        request = RefundRequest(uuid.uuid4(), await self._charged(gateway, token, "cut"), 4800, "EUR")
-        with pytest.raises(NoAnswer):
-            await gateway.refund(request)
-        assert isinstance(await gateway.look_up_refund(request), Refunded)
-
-    async def test_an_unanswered_refund_is_settled_by_sending_it_again(self, gateway: Gateway, token: Token) -> None:
-        request = RefundRequest(uuid.uuid4(), await self._charged(gateway, token, "no_answer"), 4800, "EUR")
-        with pytest.raises(NoAnswer):
-            await gateway.refund(request)
-        assert await gateway.look_up_refund(request) is None
-        assert isinstance(await gateway.refund(request), Refunded)
-
-    async def test_its_books_tell_every_movement_of_a_span(self, gateway: Gateway, token: Token) -> None:
+    async def test_its_books_tell_every_movement_of_a_span(
+        self, gateway: Gateway, token: Token, bring_about: BringAbout
+    ) -> None:
         since = datetime.now(UTC) - timedelta(seconds=2)
-        charge = await self._charged(gateway, token)
+        charge = await _paid(gateway, token, bring_about)
         refund = RefundRequest(uuid.uuid4(), charge, 1800, "EUR")
         await gateway.refund(refund)
         until = datetime.now(UTC) + timedelta(seconds=2)
@@ -160,6 +154,67 @@ class GatewayContract:
             gateway.verify_message(headers, b'{"type": "charge.approved"}', "whsec_MfKQ9r8GKYqrTwjUPD8ILPZIo2LaLaSw")
 
 
+class AtOnceContract:
+    """The same of a gateway that charges at once what is typed into its fields."""
+
+    async def test_a_charge_cannot_be_given_up_once_it_is_made(self, gateway: Gateway, token: Token) -> None:
+        request = _request(await token("approved"))
+        outcome = await gateway.charge(request)
+        assert isinstance(outcome, Approved)
+        assert await gateway.give_up(request.key) == outcome
+
+    async def test_the_same_card_has_the_same_fingerprint(self, gateway: Gateway, token: Token) -> None:
+        one, other, another = [await gateway.look_at(await token(how)) for how in ("approved", "approved", "no_funds")]
+        assert one is not None
+        assert one == other
+        assert another is not None
+        assert another.fingerprint != one.fingerprint
+
+    async def test_a_currency_without_decimals_moves_whole_units(self, gateway: Gateway, token: Token) -> None:
+        outcome = await gateway.charge(_request(await token("approved"), 8160, "JPY"))
+        assert isinstance(outcome, Approved)
+        assert (outcome.amount, outcome.currency) == (8160, "JPY")
+
+    async def test_a_refused_charge_says_why(self, gateway: Gateway, token: Token) -> None:
+        assert await gateway.charge(_request(await token("no_funds"))) == Refused("no_funds")
+
+    async def test_a_token_serves_one_key_only(self, gateway: Gateway, token: Token) -> None:
+        used = await token("approved")
+        await gateway.charge(_request(used))
+        assert await gateway.charge(_request(used)) == Refused("card_details")
+
+    async def test_a_cut_connection_is_no_answer_and_look_up_knows(self, gateway: Gateway, token: Token) -> None:
+        request = _request(await token("cut"))
+        with pytest.raises(NoAnswer):
+            await gateway.charge(request)
+        assert isinstance(await gateway.look_up(request.key), Approved)
+
+    async def test_an_unanswered_request_is_settled_by_sending_it_again(self, gateway: Gateway, token: Token) -> None:
+        request = _request(await token("no_answer"))
+        with pytest.raises(NoAnswer):
+            await gateway.charge(request)
+        assert await gateway.look_up(request.key) is None
+        assert isinstance(await gateway.charge(request), Approved)
+
+    async def test_a_card_that_takes_nothing_back_refuses_for_good(self, gateway: Gateway, token: Token) -> None:
+        request = RefundRequest(uuid.uuid4(), await _paid(gateway, token, _nothing, "no_refund"), 4800, "EUR")
+        assert await gateway.refund(request) == RefundRefused("not_possible")
+        assert await gateway.look_up_refund(request) == RefundRefused("not_possible")
+
+    async def test_a_refund_whose_answer_is_cut_off_is_known_by_its_key(self, gateway: Gateway, token: Token) -> None:
+        request = RefundRequest(uuid.uuid4(), await _paid(gateway, token, _nothing, "cut"), 4800, "EUR")
+        with pytest.raises(NoAnswer):
+            await gateway.refund(request)
+        assert isinstance(await gateway.look_up_refund(request), Refunded)
+
+    async def test_an_unanswered_refund_is_settled_by_sending_it_again(self, gateway: Gateway, token: Token) -> None:
+        request = RefundRequest(uuid.uuid4(), await _paid(gateway, token, _nothing, "no_answer"), 4800, "EUR")
+        with pytest.raises(NoAnswer):
+            await gateway.refund(request)
+        assert await gateway.look_up_refund(request) is None
+        assert isinstance(await gateway.refund(request), Refunded)
+
+
 class ApprovalContract:
     """The same of a gateway whose buyers approve charges."""
 
@@ -167,10 +222,11 @@ class ApprovalContract:
     async def test_a_charge_waits_for_its_approval(
         self, gateway: Gateway, token: Token, approve: Approve, yes: bool
     ) -> None:
-        assert gateway.abilities.buyer_approval
+        assert gateway.abilities.buyer_approval or gateway.abilities.off_site
         request = _request(await token("approval"))
         waiting = await gateway.charge(request)
         assert isinstance(waiting, NeedsApproval)
+        assert waiting.off_site == gateway.abilities.off_site
         assert await gateway.look_up(request.key) == waiting
         assert await gateway.charge(request) == waiting, "the same again is the same question"
         await approve(waiting.address, yes)
@@ -181,3 +237,41 @@ class ApprovalContract:
         else:
             assert outcome == Refused("not_approved")
         assert await gateway.charge(request) == outcome
+
+    async def test_a_charge_that_waits_can_be_given_up(self, gateway: Gateway, token: Token, approve: Approve) -> None:
+        request = _request(await token("approval"))
+        waiting = await gateway.charge(request)
+        assert isinstance(waiting, NeedsApproval)
+        assert await gateway.give_up(request.key) == Refused("given_up")
+        assert await gateway.charge(request) == Refused("given_up"), "the key is used up"
+
+
+class LaterContract:
+    """The same of a gateway that confirms, or sends back, days later."""
+
+    async def test_a_charge_waits_for_its_day(self, gateway: Gateway, token: Token, bring_about: BringAbout) -> None:
+        assert gateway.abilities.confirms_later
+        request = _request(await token("approved"))
+        accepted = await gateway.charge(request)
+        assert isinstance(accepted, Accepted)
+        assert accepted.expected is not None
+        assert await gateway.look_up(request.key) == accepted
+        await _charged(gateway, request, bring_about)
+
+    async def test_what_the_bank_sends_back_is_refused(
+        self, gateway: Gateway, token: Token, bring_about: BringAbout
+    ) -> None:
+        request = _request(await token("returned"))
+        assert isinstance(await gateway.charge(request), Accepted)
+        answer: object = None
+        for _ in range(50):
+            await bring_about(gateway, request)
+            answer = await gateway.look_up(request.key)
+            if not isinstance(answer, Accepted):
+                break
+        assert answer == Refused("returned")
+
+    async def test_a_charge_that_waits_for_its_day_can_be_given_up(self, gateway: Gateway, token: Token) -> None:
+        request = _request(await token("approved"))
+        await gateway.charge(request)
+        assert await gateway.give_up(request.key) == Refused("given_up")

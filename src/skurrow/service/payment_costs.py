@@ -7,6 +7,7 @@ from typing import Literal
 from uuid import UUID
 
 from skurrow.core.costs import Cost, Tariff, cost, year
+from skurrow.core.edition import plain_amounts
 from skurrow.core.money import AmountError, format_amount, parse_amount
 from skurrow.core.paying import Offer, Sale
 from skurrow.core.problems import InvalidInput, Problem
@@ -32,7 +33,7 @@ class Compared:
 
 @dataclass(frozen=True, slots=True)
 class Comparison:
-    """The basket with what each gateway costs, and what each stand-in buyer would be offered for it."""
+    """The basket with what each gateway costs, and what each stand-in buyer would be offered, in their currency."""
 
     amount: int
     currency: str
@@ -66,10 +67,12 @@ async def compare(
         tariff = tariffs[offer.gateway]
         found = cost(tariff, minor, currency, abroad)
         compared.append(Compared(offer, mode, tariff, found, _parts(tariff, found, currency), year(found, charges)))
-    buyers = [
-        (buyer, ways.offers_for(edition, rows, Sale(buyer.country, currency, minor, collected=True)))
-        for buyer in edition.site.stand_in_buyers
-    ]
+    amounts = plain_amounts(edition.site, {currency: amount.strip()}) if currency == edition.base else {currency: minor}
+    buyers = []
+    for buyer in edition.site.stand_in_buyers:
+        if buyer.currency in amounts:
+            sale = Sale(buyer.country, buyer.currency, amounts[buyer.currency], collected=True)
+            buyers.append((buyer, ways.offers_for(edition, rows, sale)))
     return Comparison(minor, currency, charges, compared, buyers)
 
 

@@ -196,9 +196,9 @@ class Books:
         """Decides a charge, and notes the event about it in the same transaction."""
         with self._transaction():
             self._run(
-                "update charge set outcome = ?, reason = ?, due = null, fate = null"
+                "update charge set outcome = ?, reason = ?, due = null, fate = null, made = ?"
                 " where merchant = ? and mode = ? and key = ?",
-                (outcome, reason, *who, key),
+                (outcome, reason, time.time(), *who, key),
             )
             charge = self.charge(who, key)
             assert charge is not None

@@ -130,7 +130,16 @@ export function Checkout({
 
   if (phase.kind === "resuming") return <Column aria-busy="true" />;
   if (phase.kind === "leaving")
-    return <Leaving counter={counter} code={code} phase={phase} problem={problem?.detail} giveUp={giveUp} />;
+    return (
+      <Leaving
+        counter={counter}
+        code={code}
+        phase={phase}
+        sent={!back}
+        problem={problem?.detail}
+        giveUp={giveUp}
+      />
+    );
   if (phase.kind === "bought before") {
     const { state, paid_at, confirmation } = phase.progress;
     return (
@@ -529,12 +538,15 @@ function Leaving({
   counter,
   code,
   phase,
+  sent,
   problem,
   giveUp,
 }: {
   counter: Counter;
   code: CheckoutCode;
   phase: Extract<Phase, { kind: "leaving" }>;
+  /** Whether they are sent there at once; whoever has just come back is not. */
+  sent: boolean;
   problem: string | undefined;
   giveUp: () => Promise<void>;
 }) {
@@ -543,10 +555,10 @@ function Leaving({
   const left = useRef(false);
   useEffect(() => {
     // On its own page the buyer is sent at once, but not again when they come back without having decided.
-    if (framed || left.current || sessionStorageOf(phase.address)) return;
+    if (!sent || framed || left.current || sessionStorageOf(phase.address)) return;
     left.current = true;
     window.location.assign(phase.address);
-  }, [phase.address]);
+  }, [sent, phase.address]);
   return (
     <Column>
       <h1>Pay with {label}</h1>

@@ -143,6 +143,19 @@ function Gateway({ code, gateway }: { code: string; gateway: Schemas["GatewayVie
           Add it <To to={`/s/${code}/ways-to-pay`}>at the counter</To>.
         </Notice>
       ) : null}
+      <Section aria-label="Connections">
+        <Row>
+          {(["test", "live"] as const).map((mode) => (
+            <ModeConnection
+              key={mode}
+              code={code}
+              adapter={gateway.adapter}
+              mode={mode}
+              connection={gateway.connections.find((one) => one.mode === mode)}
+            />
+          ))}
+        </Row>
+      </Section>
       {byPerson ? null : (
         <Section aria-labelledby="abilities">
           <h2 id="abilities">What it can do</h2>
@@ -164,19 +177,6 @@ function Gateway({ code, gateway }: { code: string; gateway: Schemas["GatewayVie
           {one ? <Terms of={one} /> : null}
         </Section>
       )}
-      <Section aria-label="Connections">
-        <Row>
-          {(["test", "live"] as const).map((mode) => (
-            <ModeConnection
-              key={mode}
-              code={code}
-              adapter={gateway.adapter}
-              mode={mode}
-              connection={gateway.connections.find((one) => one.mode === mode)}
-            />
-          ))}
-        </Row>
-      </Section>
     </>
   );
 }

@@ -1,0 +1,535 @@
+"""Ways to pay other than a card at once: off-site, days later, by bank transfer, on invoice, on collection; and what
+limits against fraud make of an order."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from datetime import timedelta
+from typing import Any
+from urllib.parse import parse_qs, urlsplit
+
+import httpx
+import pytest
+
+from skurrow.core.order import QuoteRefused
+from skurrow.core.refunds import Asked
+from skurrow.gateway.protocol import Credentials
+from skurrow.service import books, configuration, gateways, holding, refunds, selling, settling, transfers, visits
+from skurrow.service.configuration import edition_at
+from skurrow.service.refusals import Closed, Conflict, NotFound
+from skurrow.service.selling import Payment, Progress
+from skurrow.service.visits import Choice, Visit
+from skurrow.store import orders
+from skurrow.store.database import site_transaction
+from tests.conftest import Shop, eventually
+from tests.gateway.test_standin_cards import NUMBERS
+from tests.service.statements import camt, mt940
+from tests.service.test_selling import opened, story
+
+COLLECT = Choice(variant="moss", delivery="collect")
+POST = Choice(variant="moss", delivery="post")
+
+
+@pytest.fixture
+async def all_ways(shop: Shop) -> Shop:
+    """The demo with everything connected for test."""
+    for adapter, credentials in shop.cards.installation.test_gateways().items():
+        if adapter != "standin-cards":
+            await gateways.connect(shop.context, shop.site_id, adapter, "test", credentials)
+    return shop
+
+
+async def pressed(shop: Shop, visit: Visit, way: str, token: str | None = None, **more: Any) -> Progress:
+    payment = Payment("jo@example.org", "Jo", "NL", token, "48.00", COLLECT, way=way, address_seen="203.0.113.9")
+    return await selling.pay(shop.context, visit, replace(payment, **more))
+
+
+async def draft_payments(shop: Shop, **body: Any) -> None:
+    state = await configuration.draft(shop.context, shop.site_id)
+    seen = state.parts["payments", "-"].change
+    await configuration.edit_part(shop.context, shop.site_id, None, "payments", "-", seen, body)
+
+
+async def order_state(shop: Shop) -> str:
+    return (await story(shop)).order.state
+
+
+async def left(shop: Shop) -> int | None:
+    async with site_transaction(shop.context.pool, shop.site_id) as db:
+        state = await configuration.draft(shop.context, shop.site_id)
+        edition = await edition_at(shop.context, db, shop.site_id, state.change)
+        found = await holding.left_of(db, shop.site_id, "test", edition, ["coptic-kit"])
+        return holding.most_of(edition, found, "kit", "moss")
+
+
+async def asked_again(shop: Shop, visit: Visit, state: str) -> None:
+    async def is_so() -> bool:
+        shop.clock.ahead += settling.WAITING
+        await settling.recover(shop.context)
+        return (await selling.progress(shop.context, visit)).state == state
+
+    await eventually(is_so)
+
+
+# -- at the counter ---------------------------------------------------------------------------------------
+
+
+async def test_ways_come_in_the_owners_order_and_under_their_names(all_ways: Shop) -> None:
+    await draft_payments(
+        all_ways,
+        ways=[
+            {"gateway": "transfer", "label": "Vooraf overmaken", "text": "Binnen tien dagen."},
+            {"gateway": "standin-cards"},
+        ],
+    )
+    counter = await visits.open_counter(all_ways.context, "ostrel-kit")
+    assert [(one.gateway, one.label, one.text, one.kind, one.waits) for one in counter.pay] == [
+        ("transfer", "Vooraf overmaken", "Binnen tien dagen.", "person", True),
+        ("standin-cards", "Card", "", "fields", False),
+    ]
+    assert counter.pay[0].fields_address is None
+    assert str(counter.pay[1].fields_address).startswith("http://cards.localhost:8401/fields?")
+
+
+@pytest.mark.parametrize(
+    ("country", "choice", "offered"),
+    [
+        ("NL", COLLECT, ["standin-cards", "standin-wallet", "standin-debit", "transfer", "collection"]),
+        ("NL", POST, ["standin-cards", "standin-wallet", "standin-debit", "transfer"]),
+        ("GB", POST, ["standin-cards", "standin-wallet"]),
+        ("NL", replace(COLLECT, quantity=3), ["standin-cards", "standin-wallet", "standin-debit", "transfer", "invoice",
+                                              "collection"]),
+    ],
+)  # fmt: skip
+async def test_what_is_offered_follows_country_amount_and_delivery(
+    all_ways: Shop, country: str, choice: Choice, offered: list[str]
+) -> None:
+    visit = await opened(all_ways)
+    priced = await visits.quote_visit(all_ways.context, visit, visits.Buying(visits.Where(country)), choice)
+    assert await visits.ways_to_pay(all_ways.context, visit, priced, country) == offered
+
+
+async def test_a_way_that_does_not_fit_is_refused_by_name_and_nothing_is_stored(all_ways: Shop) -> None:
+    visit = await opened(all_ways)
+    with pytest.raises(QuoteRefused) as refused:
+        await pressed(all_ways, visit, "invoice")
+    (problem,) = refused.value.problems
+    assert (problem.where, problem.message) == ("way", "On invoice: Only from 100.00 EUR on.")
+    with pytest.raises(QuoteRefused, match="not offered any more"):
+        await pressed(all_ways, visit, "cheque")
+    assert (await selling.progress(all_ways.context, visit)).state == "none"
+
+
+async def test_where_nothing_fits_nothing_is_taken(shop: Shop) -> None:
+    await draft_payments(shop, ways=[{"gateway": "standin-cards", "countries": ["BE"]}])
+    visit = await opened(shop)
+    with pytest.raises(Closed, match="cannot be paid here"):
+        await pressed(shop, visit, None, await shop.cards.token())  # type: ignore[arg-type]
+
+
+# -- off-site ---------------------------------------------------------------------------------------------
+
+
+async def at_the_wallet(shop: Shop, address: str | None, answer: str) -> str:
+    """Decides at the wallet's page; returns where the buyer is sent."""
+    async with httpx.AsyncClient(base_url=shop.cards.api("wallet")) as buyer:
+        sent = await buyer.post(urlsplit(address or "").path, data={"answer": answer})
+    return str(sent.headers.get("location", ""))
+
+
+async def test_a_buyer_leaves_for_the_wallet_pays_and_is_sent_back_to_their_visit(all_ways: Shop) -> None:
+    visit = await opened(all_ways)
+    leaving = await pressed(all_ways, visit, "standin-wallet")
+    assert (leaving.state, leaving.off_site, leaving.way) == ("pending", True, "standin-wallet")
+    assert str(leaving.approve_at).startswith("http://wallet.localhost:8407/approvals/")
+    assert await left(all_ways) == 39, "it is held meanwhile"
+    back = urlsplit(await at_the_wallet(all_ways, leaving.approve_at, "pay"))
+    assert (back.netloc, back.path) == ("counter.localhost:8400", "/buy/ostrel-kit")
+    (token,) = parse_qs(back.query)["back"]
+    assert visits.read_visit(all_ways.context, token).id == visit.id
+    await asked_again(all_ways, visit, "paid")
+    told = await story(all_ways)
+    assert told.paid_by == "Stand-in Wallet"
+    assert told.papers[0].document["payment"]["way"] == "Stand-in Wallet"
+
+
+@pytest.mark.parametrize(("answer", "reason"), [("cancel", "not_approved"), ("empty", "no_funds")])
+async def test_who_does_not_pay_at_the_wallet_pays_by_card_under_the_same_order(
+    all_ways: Shop, answer: str, reason: str
+) -> None:
+    visit = await opened(all_ways)
+    leaving = await pressed(all_ways, visit, "standin-wallet")
+    await at_the_wallet(all_ways, leaving.approve_at, answer)
+    await asked_again(all_ways, visit, "refused")
+    assert (await selling.progress(all_ways.context, visit)).reason == reason
+    assert await left(all_ways) == 40
+    paid = await pressed(all_ways, visit, "standin-cards", await all_ways.cards.token())
+    assert paid.state == "paid"
+    assert [one.state for one in (await story(all_ways)).attempts] == ["refused", "paid"]
+
+
+async def test_what_is_given_up_is_dead_at_the_wallet_too(all_ways: Shop) -> None:
+    visit = await opened(all_ways)
+    leaving = await pressed(all_ways, visit, "standin-wallet")
+    given_up = await selling.give_up(all_ways.context, visit)
+    assert (given_up.state, given_up.reason) == ("refused", "given_up")
+    async with httpx.AsyncClient(base_url=all_ways.cards.api("wallet")) as buyer:
+        assert "Nothing was paid" in (await buyer.get(urlsplit(str(leaving.approve_at)).path)).text
+    await at_the_wallet(all_ways, leaving.approve_at, "pay")
+    assert (await selling.progress(all_ways.context, visit)).state == "refused"
+
+
+async def test_what_was_paid_meanwhile_is_not_given_up(all_ways: Shop) -> None:
+    visit = await opened(all_ways)
+    leaving = await pressed(all_ways, visit, "standin-wallet")
+    await at_the_wallet(all_ways, leaving.approve_at, "pay_and_stay")
+    assert (await selling.give_up(all_ways.context, visit)).state == "paid"
+
+
+async def test_nothing_is_given_up_that_nobody_knows_the_outcome_of(shop: Shop) -> None:
+    visit = await opened(shop)
+    assert (await selling.give_up(shop.context, visit)).state == "none"
+    waiting = await pressed(shop, visit, "standin-cards", await shop.cards.token(NUMBERS["no_answer"]))
+    assert waiting.state == "pending"
+    with pytest.raises(Conflict, match="has not answered yet"):
+        await selling.give_up(shop.context, visit)
+
+
+# -- direct debit -----------------------------------------------------------------------------------------
+
+
+async def test_a_direct_debit_is_accepted_now_and_paid_in_days(all_ways: Shop) -> None:
+    visit = await opened(all_ways)
+    token = await all_ways.cards.account_token("confirmed")
+    accepted = await pressed(all_ways, visit, "standin-debit", token)
+    assert accepted.state == "waiting"
+    page = await selling.confirmation(all_ways.context, str(accepted.confirmation))
+    assert page.awaited is not None
+    assert (page.awaited.gateway, page.awaited.due_on, page.awaited.transfer) == ("standin-debit", None, None)
+    assert page.awaited.expected_on == (all_ways.clock() + timedelta(days=2)).date()
+    assert (await pressed(all_ways, visit, "standin-debit", token)).state == "waiting", "another press asks nothing new"
+    assert await order_state(all_ways) == "waiting"
+    await all_ways.cards.days_pass(40)
+    await asked_again(all_ways, visit, "paid")
+    told = await story(all_ways)
+    assert told.paid_by == "direct debit from the account ending in 3001"
+    assert [one.kind for one in told.events] == [
+        "order.placed", "charge.attempted", "order.waiting", "charge.made", "order.paid"
+    ]  # fmt: skip
+    page = await selling.confirmation(all_ways.context, str(accepted.confirmation))
+    assert (page.order.state, page.awaited) == ("paid", None)
+
+
+async def test_a_returned_direct_debit_opens_the_order_again(all_ways: Shop) -> None:
+    visit = await opened(all_ways)
+    accepted = await pressed(all_ways, visit, "standin-debit", await all_ways.cards.account_token("returned"))
+    assert await left(all_ways) == 39
+    await all_ways.cards.days_pass(50)
+    await asked_again(all_ways, visit, "refused")
+    assert (await selling.progress(all_ways.context, visit)).reason == "returned"
+    assert await order_state(all_ways) == "open"
+    assert await left(all_ways) == 40
+    page = await selling.confirmation(all_ways.context, str(accepted.confirmation))
+    assert page.order.state == "open", "its page says that it waits no more"
+    assert (await pressed(all_ways, visit, "standin-cards", await all_ways.cards.token())).state == "paid"
+
+
+async def test_a_closed_account_is_refused_at_once(all_ways: Shop) -> None:
+    visit = await opened(all_ways)
+    refused = await pressed(all_ways, visit, "standin-debit", await all_ways.cards.account_token("closed"))
+    assert refused == Progress("refused", "closed")
+
+
+async def test_a_debit_that_the_bank_takes_back_later_is_told_as_a_lost_dispute(all_ways: Shop) -> None:
+    visit = await opened(all_ways)
+    await pressed(all_ways, visit, "standin-debit", await all_ways.cards.account_token("returned_late"))
+    await all_ways.cards.days_pass(60)
+    await asked_again(all_ways, visit, "paid")
+    await all_ways.cards.days_pass(70)
+    key = all_ways.cards.installation.test_gateways()["standin-debit"]
+    async with httpx.AsyncClient(base_url=all_ways.cards.api("debit"), auth=(key.merchant, key.key)) as api:
+
+        async def taken_back() -> bool:
+            found = (await api.get("/disputes")).json()
+            mine = str((await story(all_ways)).attempts[0].id)
+            return any((one["charge"], one["outcome"], one["reason"]) == (mine, "lost", "returned") for one in found)
+
+        await eventually(taken_back)
+
+
+# -- bank transfer ----------------------------------------------------------------------------------------
+
+
+async def by_transfer(shop: Shop) -> tuple[Visit, Any]:
+    """An order that waits for a transfer, and what its buyer is shown."""
+    visit = await opened(shop)
+    waiting = await pressed(shop, visit, "transfer")
+    assert waiting.state == "waiting"
+    page = await selling.confirmation(shop.context, str(waiting.confirmation))
+    assert page.awaited is not None
+    return visit, page
+
+
+async def upload(shop: Shop, content: bytes) -> transfers.Taken:
+    return await transfers.take_statement(shop.context, shop.site_id, "test", "day.xml", content, shop.person_id)
+
+
+async def aside(shop: Shop) -> list[Any]:
+    return (await transfers.page(shop.context, shop.site_id, "test", None, True))[0]
+
+
+async def test_a_buyer_is_shown_where_to_pay_what_with_which_reference(all_ways: Shop) -> None:
+    _, page = await by_transfer(all_ways)
+    slip = page.awaited.transfer
+    assert (slip.amount, slip.currency, slip.holder) == ("48.00", "EUR", "Ostrel Bindery")
+    assert slip.iban == "NL51 ZZZZ 0123 4567 89"
+    assert slip.reference.replace(" ", "").endswith(page.order.code)
+    assert slip.qr.startswith("data:image/svg+xml")
+    assert page.awaited.due_on == (all_ways.clock() + timedelta(days=10)).date()
+
+
+@pytest.mark.parametrize("written", [camt, mt940])
+async def test_a_statement_pays_the_order_that_its_reference_names(all_ways: Shop, written: Any) -> None:
+    _, page = await by_transfer(all_ways)
+    content = written([("48.00", page.awaited.transfer.reference, "J. Jansen")])
+    assert (await upload(all_ways, content)).matched == 1
+    told = await story(all_ways)
+    assert (told.order.state, told.paid_by) == ("paid", "bank transfer")
+    assert [(one.state, one.order_code) for one in told.transfers] == [("matched", page.order.code)]
+    again = await upload(all_ways, content)
+    assert (again.entries, again.new, again.matched) == (1, 0, 0), "an entry counts once"
+    assert len((await story(all_ways)).charges) == 1
+
+
+@pytest.mark.parametrize(("amount", "reason"), [("47.99", "under"), ("50.00", "over")])
+async def test_another_amount_is_set_aside_for_a_person(all_ways: Shop, amount: str, reason: str) -> None:
+    _, page = await by_transfer(all_ways)
+    taken = await upload(all_ways, camt([(amount, page.awaited.transfer.reference, "J. Jansen")]))
+    assert (taken.matched, taken.aside) == (0, 1)
+    assert [(one.reason, one.order_code) for one in await aside(all_ways)] == [(reason, page.order.code)]
+    assert await order_state(all_ways) == "waiting"
+
+
+async def test_two_payments_that_make_up_the_amount_pay_together(all_ways: Shop) -> None:
+    _, page = await by_transfer(all_ways)
+    reference = page.awaited.transfer.reference
+    await upload(all_ways, camt([("30.00", reference, "J. Jansen")]))
+    assert (await upload(all_ways, camt([("18.00", reference, "J. Jansen")], day="2026-11-03"))).matched == 1
+    told = await story(all_ways)
+    assert told.order.state == "paid"
+    assert [one.state for one in told.transfers] == ["matched", "matched"]
+
+
+async def test_too_much_is_taken_by_a_person_and_a_second_payment_is_set_aside(all_ways: Shop) -> None:
+    _, page = await by_transfer(all_ways)
+    reference = page.awaited.transfer.reference
+    await upload(all_ways, camt([("50.00", reference, "J. Jansen")]))
+    (over,) = await aside(all_ways)
+    await transfers.decide(
+        all_ways.context, all_ways.site_id, "test", over.id, "take", None, "2.00 go back", all_ways.person_id
+    )
+    told = await story(all_ways)
+    assert (told.order.state, told.charges[0].amount) == ("paid", 4800)
+    assert (told.transfers[0].note, told.transfers[0].decided_by) == ("2.00 go back", "Noor Vermaat")
+    await upload(all_ways, camt([("48.00", reference, "J. Jansen")], day="2026-11-04"))
+    (double,) = await aside(all_ways)
+    assert double.reason == "double"
+    for decision in ("take", "done"):
+        if decision == "take":
+            with pytest.raises(Conflict, match="does not wait for a transfer"):
+                await transfers.decide(
+                    all_ways.context, all_ways.site_id, "test", double.id, "take", None, "", all_ways.person_id
+                )
+        else:
+            await transfers.decide(
+                all_ways.context, all_ways.site_id, "test", double.id, "done", None, "given back", all_ways.person_id
+            )
+    assert await aside(all_ways) == []
+    with pytest.raises(Conflict, match="has decided"):
+        await transfers.decide(
+            all_ways.context, all_ways.site_id, "test", double.id, "done", None, "", all_ways.person_id
+        )
+
+
+async def test_what_names_no_order_is_given_to_one_by_a_person(all_ways: Shop) -> None:
+    _, page = await by_transfer(all_ways)
+    await upload(all_ways, camt([("48.00", "thanks for the kit", "J. Jansen"), ("9.00", page.order.code, "Somebody")]))
+    unknown, under = sorted(await aside(all_ways), key=lambda one: -one.amount)
+    assert (unknown.reason, under.reason) == ("unknown", "under")
+    by = all_ways.person_id
+    with pytest.raises(NotFound):
+        await transfers.decide(all_ways.context, all_ways.site_id, "test", unknown.id, "take", "NOSUCH23", "", by)
+    with pytest.raises(Conflict, match=r"39\.00 EUR are missing"):
+        await transfers.decide(all_ways.context, all_ways.site_id, "test", under.id, "take", None, "", by)
+    code = page.order.code.lower()
+    await transfers.decide(all_ways.context, all_ways.site_id, "test", unknown.id, "take", code, "", by)
+    assert await order_state(all_ways) == "paid"
+
+
+async def test_an_order_that_is_not_paid_in_time_waits_no_more(all_ways: Shop) -> None:
+    visit, page = await by_transfer(all_ways)
+    assert await left(all_ways) == 39
+    all_ways.clock.ahead += timedelta(days=9)
+    await settling.recover(all_ways.context)
+    assert (await selling.progress(all_ways.context, visit)).state == "waiting"
+    all_ways.clock.ahead += timedelta(days=2)
+    await settling.recover(all_ways.context)
+    assert (await selling.progress(all_ways.context, visit)).reason == "not_paid"
+    assert await left(all_ways) == 40
+    await upload(all_ways, camt([("48.00", page.awaited.transfer.reference, "J. Jansen")]))
+    assert [one.reason for one in await aside(all_ways)] == ["late"]
+
+
+async def test_who_waits_for_a_transfer_can_pay_by_card_instead(all_ways: Shop) -> None:
+    visit, _ = await by_transfer(all_ways)
+    assert (await selling.give_up(all_ways.context, visit)).reason == "given_up"
+    assert (await pressed(all_ways, visit, "standin-cards", await all_ways.cards.token())).state == "paid"
+
+
+async def test_a_transfer_is_given_back_by_hand_and_its_papers_follow(all_ways: Shop) -> None:
+    _, page = await by_transfer(all_ways)
+    await upload(all_ways, camt([("48.00", page.awaited.transfer.reference, "J. Jansen")]))
+    asked = [Asked(0, "48.00")]
+    row = await refunds.refund(
+        all_ways.context, all_ways.site_id, all_ways.person_id, "test", page.order.code, page.order.id, asked, "48.00"
+    )
+    assert (row.state, row.gateway_reference) == ("made", "by hand")
+    assert [one.kind for one in (await story(all_ways)).papers] == ["receipt", "credit_note"]
+
+
+@pytest.mark.parametrize(
+    ("iban", "says"),
+    [("NL52ZZZZ0123456789", "no IBAN"), ("", "no IBAN"), ("NL51ZZZZ0123456789 BIC 1", "no BIC")],
+)
+async def test_an_account_that_cannot_be_is_not_connected(shop: Shop, iban: str, says: str) -> None:
+    with pytest.raises(Exception, match=says):
+        await gateways.connect(shop.context, shop.site_id, "transfer", "test", Credentials("Ostrel", iban))
+
+
+async def test_without_an_account_no_statement_is_taken(shop: Shop) -> None:
+    with pytest.raises(Conflict, match="No bank account is connected"):
+        await upload(shop, camt([("1.00", "x", "y")]))
+
+
+# -- by hand ----------------------------------------------------------------------------------------------
+
+
+async def on_invoice(shop: Shop) -> str:
+    visit = await opened(shop)
+    address = {"street": "Kade 1", "postal_code": "7411 AA", "city": "Deventer"}
+    done = await pressed(
+        shop, visit, "invoice", choice=replace(COLLECT, quantity=3), expected="144.00", business=True,
+        company="Bindwerk", address=address,
+    )  # fmt: skip
+    assert done.state == "waiting"
+    with pytest.raises(Conflict, match="Ask the shop"):
+        await selling.give_up(shop.context, visit)
+    return (await story(shop)).order.code
+
+
+async def test_an_order_on_invoice_has_its_invoice_at_once_and_is_marked_as_paid(all_ways: Shop) -> None:
+    code = await on_invoice(all_ways)
+    told = await story(all_ways)
+    assert told.awaited is not None
+    assert (told.awaited.by, told.awaited.overdue) == ("person", False)
+    assert [(one.kind, one.document["payment"]) for one in told.papers] == [("invoice", None)]
+    all_ways.clock.ahead += timedelta(days=31)
+    await settling.recover(all_ways.context)
+    told = await story(all_ways)
+    assert told.awaited is not None
+    assert told.awaited.overdue, "it is overdue, and nobody gives it up by itself"
+    await settling.settle_by_hand(all_ways.context, all_ways.site_id, "test", code, all_ways.person_id, True, "cash")
+    told = await story(all_ways)
+    assert (told.order.state, told.charges[0].amount, len(told.papers)) == ("paid", 14400, 1)
+    with pytest.raises(Conflict, match="does not wait"):
+        await settling.settle_by_hand(all_ways.context, all_ways.site_id, "test", code, all_ways.person_id, True, "")
+
+
+async def test_an_invoice_that_will_not_be_paid_is_cancelled_with_a_credit_note(all_ways: Shop) -> None:
+    code = await on_invoice(all_ways)
+    await settling.settle_by_hand(all_ways.context, all_ways.site_id, "test", code, all_ways.person_id, False, "")
+    told = await story(all_ways)
+    assert told.order.state == "cancelled"
+    invoice, note = [one.document for one in told.papers]
+    assert (note["kind"], note["corrects"]) == ("credit_note", invoice["number"])
+    assert [note[name] for name in ("total", "tax_total")] == [invoice[name] for name in ("total", "tax_total")]
+    assert await left(all_ways) == 40
+
+
+async def test_what_is_paid_on_collection_waits_for_a_person(all_ways: Shop) -> None:
+    visit = await opened(all_ways)
+    assert (await pressed(all_ways, visit, "collection")).state == "waiting"
+    with pytest.raises(NotFound):
+        await settling.settle_by_hand(all_ways.context, all_ways.site_id, "live", "X", all_ways.person_id, True, "")
+    code = (await story(all_ways)).order.code
+    await settling.settle_by_hand(all_ways.context, all_ways.site_id, "test", code, all_ways.person_id, True, "")
+    assert (await selling.progress(all_ways.context, visit)).state == "paid"
+    assert (await story(all_ways)).papers[0].document["payment"]["way"] == "payment on collection"
+
+
+# -- limits against fraud -----------------------------------------------------------------------------------
+
+
+async def test_an_order_above_a_limit_is_paid_and_held_until_a_person_lets_it_through(shop: Shop) -> None:
+    await draft_payments(shop, guards=[{"above": {"EUR": "40.00"}}])
+    visit = await opened(shop)
+    assert (await pressed(shop, visit, "standin-cards", await shop.cards.token())).state == "paid"
+    told = await story(shop)
+    assert told.review is not None
+    assert (told.review.state, told.review.reasons) == ("open", ["The order is above 40.00 EUR."])
+    code = told.order.code
+    page = await books.page(shop.context, shop.site_id, "test", None, "", "held")
+    assert [one.code for one in page.orders] == [code]
+    stages = (await configuration.site_state(shop.context, shop.site_id)).stages
+    assert [(one.words, one.attention) for one in stages if one.stage == "orders"] == [("1 held order", 1)]
+    await books.decide_review(shop.context, shop.site_id, "test", code, "passed", shop.person_id)
+    told = await story(shop)
+    assert told.review is not None
+    assert (told.review.state, told.review.decided_by) == ("passed", "Noor Vermaat")
+    with pytest.raises(Conflict):
+        await books.decide_review(shop.context, shop.site_id, "test", code, "given_back", shop.person_id)
+
+
+async def test_a_card_of_another_country_is_evidence_and_can_be_refused(shop: Shop) -> None:
+    await draft_payments(shop, guards=[{"another_country": True, "then": "refuse"}])
+    visit = await opened(shop)
+    foreign = await shop.cards.token(NUMBERS["elsewhere"])
+    assert await pressed(shop, visit, "standin-cards", foreign) == Progress("refused", "not_taken")
+    told = await story(shop)
+    assert (told.attempts, told.order.buyer["evidence"]["card"]) == ([], "US")
+    assert told.events[-1].body == {"reasons": ["The card is from US, the buyer from NL."]}
+    assert await left(shop) == 40
+    assert (await pressed(shop, visit, "standin-cards", await shop.cards.token())).state == "paid"
+
+
+@pytest.mark.parametrize(("by", "word"), [("card", "card"), ("address", "connection"), ("buyer", "buyer")])
+async def test_tries_are_counted_by_card_connection_and_buyer(shop: Shop, by: str, word: str) -> None:
+    await draft_payments(shop, guards=[{"tries": 2, "by": by, "hours": 24, "then": "refuse"}])
+
+    async def tried(n: int) -> Progress:
+        token = await shop.cards.token(NUMBERS["no_funds" if by == "card" or n < 3 else "approved"])
+        email = "jo@example.org" if by == "buyer" else f"jo{n}@example.org"
+        address = "203.0.113.9" if by == "address" else f"203.0.113.{n}"
+        return await pressed(
+            shop, await opened(shop), "standin-cards", token, email=email, address_seen=address
+        )  # fmt: skip
+
+    assert [(await tried(n)).reason for n in range(3)] == ["no_funds"] * 3
+    assert (await tried(3)).reason == "not_taken"
+    found = (await books.page(shop.context, shop.site_id, "test", None, "")).orders[0]
+    events = (await books.story(shop.context, shop.site_id, "test", found.code)).events
+    assert word in events[-1].body["reasons"][0]
+    shop.clock.ahead += timedelta(hours=25)
+    assert (await tried(4)).reason != "not_taken", "what is longer ago does not count"
+
+
+async def test_what_was_seen_of_a_buyer_is_of_no_use_to_whoever_reads_the_database(shop: Shop) -> None:
+    await draft_payments(shop, guards=[{"another_country": True}])
+    await pressed(shop, await opened(shop), "standin-cards", await shop.cards.token())
+    async with site_transaction(shop.context.pool, shop.site_id) as db:
+        order = (await story(shop)).order
+        (attempt,) = await orders.attempts_of(db, shop.site_id, "test", order.id)
+    seen = [attempt.card_seen, attempt.address_seen, attempt.buyer_seen]
+    assert all(one is not None and len(one) == 32 for one in seen)
+    assert len(set(seen)) == 3
+    assert not any("203.0.113.9" in str(one) or "jo@" in str(one) for one in seen)
