@@ -119,12 +119,13 @@ class Cards:
             answer = await client.post(f"{self.api('debit')}/tokens", json=body)
             return str(answer.raise_for_status().json()["token"])
 
-    async def days_pass(self, days: float) -> None:
-        """Moves the calendar of the direct debit forward."""
+    async def days_pass(self, days: int) -> None:
+        """Moves the calendar of the direct debit forward, as its page does."""
         key = self.installation.test_gateways()["standin-debit"]
-        at = (datetime.now(UTC) + timedelta(days=days)).isoformat()
-        async with httpx.AsyncClient(auth=(key.merchant, key.key)) as client:
-            (await client.put(f"{self.api('debit')}/calendar", json={"at": at})).raise_for_status()
+        async with httpx.AsyncClient() as client:
+            form = {"key": key.key, "days": str(days)}
+            answer = await client.post(f"{self.api('debit')}/settings/{key.merchant}/test", data=form)
+            assert answer.status_code == 303
 
     async def token(self, number: str = "9100246810121409", mode: str = "test") -> str:
         """A one-time token of a card, as the card fields would get it."""

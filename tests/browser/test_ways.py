@@ -382,3 +382,15 @@ def test_a_bank_account_is_turned_on_after_its_number_was_looked_at(developer: P
     developer.get_by_label("IBAN for live buyers").fill("NL51 ZZZZ 0123 4567 89")
     developer.get_by_role("button", name="Turn on for live").click()
     expect(developer.get_by_text("Buyers pay to").last).to_contain_text("NL51ZZZZ0123456789")
+
+
+def test_a_gateway_is_connected_by_one_press_at_its_own_site(developer: Page, running: Running) -> None:
+    go(developer, running, "payments/standin-wallet")
+    developer.get_by_role("button", name="Connect for live at its site").click()
+    expect(developer.get_by_role("heading", name="Let skurrow in?")).to_be_visible()
+    developer.get_by_role("button", name="No", exact=True).click()
+    expect(developer.get_by_text("You have not let Skurrow in there.")).to_be_visible()
+    developer.get_by_role("button", name="Connect for live at its site").click()
+    developer.get_by_role("button", name="Let it in").click()
+    expect(developer.get_by_text("Connected as ostrel")).to_have_count(2)
+    expect(developer.get_by_text("✓ It answers.")).to_have_count(2)

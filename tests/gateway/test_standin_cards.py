@@ -163,12 +163,8 @@ class TestDebitContract(GatewayContract, LaterContract):
 
     @pytest.fixture
     def bring_about(self, cards: Cards) -> BringAbout:
-        days = 0.0
-
         async def wait(gateway: Gateway, request: ChargeRequest) -> None:
-            nonlocal days
-            days += 3
-            await cards.days_pass(days)
+            await cards.days_pass(3)
             await asyncio.sleep(0.3)
 
         return wait
@@ -184,6 +180,16 @@ async def api(cards: Cards) -> AsyncIterator[httpx.AsyncClient]:
 async def charged(api: httpx.AsyncClient, cards: Cards, behaviour: str = "approved", key: str = "") -> httpx.Response:
     body = {"amount": "48.00", "currency": "EUR", "token": await cards.token(NUMBERS[behaviour])}
     return await api.put(f"/charges/{key or uuid.uuid4()}", json=body)
+
+
+async def test_a_charge_has_a_record_that_a_person_can_look_at(api: httpx.AsyncClient, cards: Cards) -> None:
+    made = (await charged(api, cards, "disputed")).json()
+    await api.put(f"/charges/{made['key']}/refunds/{uuid.uuid4()}", json={"amount": "8.00"})
+    async with httpx.AsyncClient(base_url=cards.url) as person:
+        page = (await person.get(f"/records/{made['id']}")).text
+        for told in ("EUR 48.00, approved", made["key"], "EUR 8.00", "not_recognised", "8505"):
+            assert told in page
+        assert (await person.get("/records/x")).status_code == 404
 
 
 @pytest.mark.parametrize("behaviour", ["no_funds", "lost", "expired"])

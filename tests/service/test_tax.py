@@ -172,7 +172,7 @@ async def test_a_buyer_of_something_digital_says_where_they_live_when_signs_disa
     assert [(p.where, p.code) for p in refused.value.problems] == [("place", "place_conflict")]
     assert (await buy(shop, "marbling", "NL", "79.00", seen_in="DE", lives_here=True)).state == "paid"
     evidence = (await story(shop)).order.buyer["evidence"]
-    assert evidence == {"declared": "NL", "connection": "DE", "confirmed": True}
+    assert evidence == {"declared": "NL", "connection": "DE", "card": "NL", "confirmed": True}
     assert (await buy(shop, seen_in="DE", address=HOME)).state == "paid", "a parcel's address is proof enough"
 
 

@@ -206,10 +206,11 @@ async def test_a_direct_debit_is_accepted_now_and_paid_in_days(all_ways: Shop) -
     page = await selling.confirmation(all_ways.context, str(accepted.confirmation))
     assert page.awaited is not None
     assert (page.awaited.gateway, page.awaited.due_on, page.awaited.transfer) == ("standin-debit", None, None)
-    assert page.awaited.expected_on == (all_ways.clock() + timedelta(days=2)).date()
+    assert page.awaited.expected_on is not None
+    assert page.awaited.expected_on >= (all_ways.clock() + timedelta(days=2)).date(), "by the gateway's own calendar"
     assert (await pressed(all_ways, visit, "standin-debit", token)).state == "waiting", "another press asks nothing new"
     assert await order_state(all_ways) == "waiting"
-    await all_ways.cards.days_pass(40)
+    await all_ways.cards.days_pass(3)
     await asked_again(all_ways, visit, "paid")
     told = await story(all_ways)
     assert told.paid_by == "direct debit from the account ending in 3001"
@@ -224,7 +225,7 @@ async def test_a_returned_direct_debit_opens_the_order_again(all_ways: Shop) -> 
     visit = await opened(all_ways)
     accepted = await pressed(all_ways, visit, "standin-debit", await all_ways.cards.account_token("returned"))
     assert await left(all_ways) == 39
-    await all_ways.cards.days_pass(50)
+    await all_ways.cards.days_pass(3)
     await asked_again(all_ways, visit, "refused")
     assert (await selling.progress(all_ways.context, visit)).reason == "returned"
     assert await order_state(all_ways) == "open"
@@ -243,9 +244,9 @@ async def test_a_closed_account_is_refused_at_once(all_ways: Shop) -> None:
 async def test_a_debit_that_the_bank_takes_back_later_is_told_as_a_lost_dispute(all_ways: Shop) -> None:
     visit = await opened(all_ways)
     await pressed(all_ways, visit, "standin-debit", await all_ways.cards.account_token("returned_late"))
-    await all_ways.cards.days_pass(60)
+    await all_ways.cards.days_pass(3)
     await asked_again(all_ways, visit, "paid")
-    await all_ways.cards.days_pass(70)
+    await all_ways.cards.days_pass(6)
     key = all_ways.cards.installation.test_gateways()["standin-debit"]
     async with httpx.AsyncClient(base_url=all_ways.cards.api("debit"), auth=(key.merchant, key.key)) as api:
 

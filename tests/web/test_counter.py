@@ -62,7 +62,7 @@ async def test_a_sale_over_http_and_its_confirmation(web: Web) -> None:
     paid = (await buy(web)).json()
     assert paid["state"] == "paid"
     page = await boot(web, paid["confirmation"])
-    assert (page["amount"], page["quote"]["due_today"], page["card_ending"]) == ("48.00", "48.00", "1409")
+    assert (page["amount"], page["quote"]["due_today"], page["paid_by"]) == ("48.00", "48.00", "card ending in 1409")
     assert page["site_url"] == "http://ostrel.localhost:8403"
 
 

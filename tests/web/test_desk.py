@@ -148,7 +148,8 @@ async def test_no_key_is_ever_shown(web: Web) -> None:
         assert web.shop.cards.live.key not in text
         assert web.shop.cards.test.key not in text
         assert "whsec" not in text
-    assert shown.json()[0]["fee_example"] == "1.75"
+    fees = shown.json()[0]["connections"][0]["fees"]
+    assert (fees["percent"], fees["fixed"], fees["own"]) == ("2.9", "0.30", "EUR")
 
 
 async def buy(web: Web, email: str = "jo@example.org", number: str = "9100246810121409") -> httpx.Response:

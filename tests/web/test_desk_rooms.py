@@ -120,7 +120,7 @@ async def test_a_preview_opens_filled_in_and_only_where_it_was_asked_for(web: We
         "postal_code": "E1 6AN",
         "tax_number": None,
     }
-    assert "card=approved" in data["counter"]["fields_address"]
+    assert "card=approved" in data["counter"]["pay"][0]["fields_address"]
     page = await web.counter.get(path)
     assert "frame-ancestors http://localhost:8400" in page.headers["content-security-policy"]
     assert (await web.counter.get("/preview/forged")).status_code == 404

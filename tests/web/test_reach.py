@@ -52,6 +52,7 @@ BODIES: dict[tuple[str, str], dict[str, Any]] = {
     ("POST", f"{BASE}/tapes"): {"buyers": [{"id": "real"}]},
     ("POST", f"{ORDER}/refund-preview"): BACK,
     ("POST", f"{ORDER}/refunds"): {**BACK, "asked_as": NOWHERE, "expected": "2.00"},
+    ("POST", f"{BASE}/gateways/{{adapter}}/authorisations"): {"mode": "test"},
     ("POST", f"{ORDER}/by-hand"): {"paid": True},
     ("POST", f"{ORDER}/held"): {"state": "passed"},
     ("POST", f"{BASE}/books/{{mode}}/statements"): {},

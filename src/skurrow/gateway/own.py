@@ -74,6 +74,9 @@ class OwnBooks:
     async def entries(self, since: datetime, until: datetime) -> list[Entry]:
         return []
 
+    def record_address(self, reference: str) -> str | None:
+        return None
+
     def fields_address(self, parent_origin: str, colour: str, card: str | None = None) -> str | None:
         return None
 

@@ -295,6 +295,9 @@ class Gateway(Protocol):
     async def entries(self, since: datetime, until: datetime) -> list[Entry]:
         """All movements of money from an instant until before another one. Raises NotAccepted or NoAnswer."""
 
+    def record_address(self, reference: str) -> str | None:
+        """Where a person looks at the gateway's own record of a charge; None where there is none to be looked at."""
+
     def fields_address(self, parent_origin: str, colour: str, card: str | None = None) -> str | None:
         """The address of the gateway's own frame with fields, for a page of `parent_origin`; None where it has none.
 

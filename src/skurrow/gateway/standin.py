@@ -43,7 +43,11 @@ from skurrow.gateway.protocol import (
     Seen,
 )
 
+CLIENT = "skurrow"
+"""The name under which the stand-ins know us."""
+
 _GONE = 410
+_BAD = 400
 _UNAUTHORISED = 401
 _NOT_FOUND = 404
 _UNFIT = 422
@@ -129,6 +133,9 @@ class StandIn:
             found += [_entry(one) for one in page]
             if not page:
                 return found
+
+    def record_address(self, reference: str) -> str | None:
+        return f"{self._reach.browser}/records/{quote(reference, safe='')}"
 
     def fields_address(self, parent_origin: str, colour: str, card: str | None = None) -> str | None:
         if not self.abilities.fields:
@@ -226,6 +233,41 @@ class StandInDebit(StandIn):
     """Direct debit: the account is typed into the gateway's own fields, and the money comes in days."""
 
     abilities = Abilities(partial_refund=True, confirms_later=True, fields=True)
+
+
+def authorisation_address(reach: Reach, mode: Mode, answered_at: str, state: str, challenge: str) -> str:
+    """Where a merchant is asked to let us in: a code comes to `answered_at` (RFC 6749 section 4.1, RFC 7636)."""
+    query = {
+        "response_type": "code",
+        "client_id": CLIENT,
+        "redirect_uri": answered_at,
+        "state": state,
+        "code_challenge": challenge,
+        "code_challenge_method": "S256",
+        "mode": mode,
+    }
+    return f"{reach.browser}/authorize?{urlencode(query)}"
+
+
+async def trade_code(
+    client: httpx.AsyncClient, reach: Reach, code: str, answered_at: str, verifier: str
+) -> Credentials:
+    """The key for a code. Raises NotAccepted, NoAnswer."""
+    body = {
+        "grant_type": "authorization_code",
+        "client_id": CLIENT,
+        "redirect_uri": answered_at,
+        "code": code,
+        "code_verifier": verifier,
+    }
+    try:
+        response = await client.post(f"{reach.api}/token", data=body)
+        if response.status_code == _BAD:
+            raise NotAccepted("the code is too old, or was used before")
+        given = response.raise_for_status().json()
+        return Credentials(str(given["merchant"]), str(given["access_token"]))
+    except (httpx.HTTPError, ValueError, KeyError, TypeError) as error:
+        raise NoAnswer(type(error).__name__) from error
 
 
 class _Answered(NoAnswer):

@@ -15,11 +15,12 @@ from functools import cached_property
 from pathlib import Path
 
 from skurrow.gateway.protocol import Credentials
+from skurrow.gateway.standin import CLIENT
 from skurrow.run.cluster import APP, DURABLE, OWNER, Cluster, reachable_folder
 from skurrow.run.ports import Ports
 from skurrow.run.processes import Part
 from skurrow.run.secrets_file import Secrets, keep_secrets
-from skurrow.service import demo
+from skurrow.service import authorising, demo
 from skurrow.service.context import Settings, open_context
 from skurrow.store.migrate import migrate
 
@@ -241,6 +242,7 @@ class Installation:
             **os.environ,
             "PYTHONPATH": str(ROOT / "src"),
             "STANDIN_MERCHANTS": json.dumps({MERCHANT: keys}),
+            "STANDIN_CLIENTS": json.dumps({CLIENT: [f"{self.desk_url}{authorising.ANSWERED_AT}"]}),
         }
         command = [
             *("-m", f"skurrow.standin.{name}", "--port", str(port)),

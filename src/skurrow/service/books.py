@@ -15,6 +15,7 @@ from skurrow.gateway.protocol import Mode
 from skurrow.gateway.registry import ADAPTERS
 from skurrow.service.configuration import edition_at
 from skurrow.service.context import Context
+from skurrow.service.gateways import gateway_of
 from skurrow.service.papers import paid_by
 from skurrow.service.refusals import Conflict, NotFound
 from skurrow.store import clearings, connections, disputes, orders, papers, refunds, reviews, transfers
@@ -45,7 +46,7 @@ class OrderPage:
 
 @dataclass(frozen=True, slots=True)
 class OrderStory:
-    """An order with everything that belongs to it."""
+    """An order with everything that belongs to it; `record` is where the gateway shows its own record of the charge."""
 
     order: OrderRow
     attempts: list[AttemptRow]
@@ -57,6 +58,7 @@ class OrderStory:
     transfers: list[TransferRow]
     review: ReviewRow | None
     paid_by: str | None
+    record: str | None
     awaited: Waits | None
 
 
@@ -110,6 +112,7 @@ async def story(context: Context, site_id: UUID, mode: Mode, code: str) -> Order
             await transfers.transfers_of(db, site_id, mode, order.id),
             await reviews.review_of(db, site_id, mode, order.id),
             paid_by(row.adapter, charges[0].card_ending) if row is not None and charges else None,
+            gateway_of(context, row).record_address(charges[0].gateway_reference) if row and charges else None,
             waits,
         )
 

@@ -41,7 +41,7 @@ async def waiting(context: Context, site_id: UUID) -> dict[UUID, int]:
 async def disconnect(context: Context, site_id: UUID, connection_id: UUID) -> None:
     """Ends a connection: nobody pays through it any more. Raises NotFound.
 
-    What is open is still asked about, and what was paid can still be given back.
+    What is open is still asked about, and what was paid can still be given back: its key is kept, sealed, for that.
     """
     async with site_transaction(context.pool, site_id) as db:
         if not await connections.end_connection(db, site_id, connection_id, context.now()):

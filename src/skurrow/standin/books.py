@@ -26,6 +26,13 @@ create table if not exists token (
   fingerprint text not null, country text not null
 );
 create table if not exists salt (salt blob not null);
+create table if not exists code (
+  code text primary key, client text not null, redirect text not null, challenge text not null,
+  merchant text not null, mode text not null, made real not null, used real
+);
+create table if not exists granted (
+  token text primary key, code text not null, merchant text not null, mode text not null, made real not null
+);
 create table if not exists calendar (
   merchant text not null, mode text not null, ahead real not null, primary key (merchant, mode)
 );
@@ -68,6 +75,9 @@ _CHARGE = (
     "select c.*, a.approval from charge c left join approval a"
     " on a.merchant = c.merchant and a.mode = c.mode and a.key = c.key "
 )
+CODE_LIFE = 60
+"""Seconds in which a code can be traded for a key."""
+
 TOKEN_LIFE = 30 * 60
 """Seconds in which a token can be used for its one charge."""
 
@@ -205,12 +215,61 @@ class Books:
             self._note_event(who, f"charge.{outcome}", public_charge(charge))
         return charge
 
+    def record(self, charge_id: str) -> dict[str, Any] | None:
+        """A charge by the gateway's own name for it, with its refunds and disputes."""
+        rows = self._rows(_CHARGE + "where c.id = ?", (charge_id,))
+        if not rows:
+            return None
+        charge = rows[0]
+        who = charge["merchant"], charge["mode"]
+        disputes = [one for one in self.disputes(who) if one["charge"] == charge["key"]]
+        refunds = [public_refund(one, charge) for one in self.refunds(who, charge["key"])]
+        return {**public_charge(charge), "merchant": charge["merchant"], "refunds": refunds, "disputes": disputes}
+
     def give_up(self, who: tuple[str, str], key: str) -> dict[str, Any] | None:
         """Gives up a charge that waits for its buyer or for its day; one that is decided stays as it is."""
         charge = self.charge(who, key)
         if charge is None or charge["outcome"] != "pending" or not (charge["approval"] or charge["due"]):
             return charge
         return self.finish_charge(who, key, "refused", "given_up")
+
+    # -- authorisations -------------------------------------------------------------------------------------
+
+    def new_code(self, client: str, redirect: str, challenge: str, who: tuple[str, str]) -> str:
+        """A code that a client can trade, once and soon, for a key of a merchant's mode."""
+        code = secrets.token_urlsafe(24)
+        self._run(
+            "insert into code values (?, ?, ?, ?, ?, ?, ?, null)",
+            (code, client, redirect, challenge, *who, time.time()),
+        )
+        return code
+
+    def trade_code(self, code: str, client: str, redirect: str, challenge: str) -> tuple[str, dict[str, Any]] | None:
+        """The key for a code, with whose it is. A code that is traded twice takes back what it has given."""
+        with self._transaction():
+            rows = self._rows("select * from code where code = ?", (code,))
+            if rows and rows[0]["used"] is not None:
+                self._run("delete from granted where code = ?", (code,))
+                return None
+            now = time.time()
+            fits = rows and (rows[0]["client"], rows[0]["redirect"], rows[0]["challenge"]) == (
+                client,
+                redirect,
+                challenge,
+            )
+            if not fits or now - rows[0]["made"] > CODE_LIFE:
+                return None
+            token = f"{rows[0]['mode']}-{secrets.token_urlsafe(24)}"
+            self._run("update code set used = ? where code = ?", (now, code))
+            self._run(
+                "insert into granted values (?, ?, ?, ?, ?)", (token, code, rows[0]["merchant"], rows[0]["mode"], now)
+            )
+            return token, rows[0]
+
+    def granted(self, token: str) -> tuple[str, str] | None:
+        """Whose key it is, if it was given for a code."""
+        rows = self._rows("select merchant, mode from granted where token = ?", (token,))
+        return (rows[0]["merchant"], rows[0]["mode"]) if rows else None
 
     # -- the calendar -------------------------------------------------------------------------------------
 

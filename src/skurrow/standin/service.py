@@ -8,18 +8,20 @@ from __future__ import annotations
 
 import argparse
 import asyncio
+import base64
 import contextlib
+import hashlib
 import json
 import os
 import random
 import re
 import secrets
-from collections.abc import AsyncIterator, Callable
+from collections.abc import AsyncIterator, Callable, Mapping
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Annotated, Any, NoReturn
-from urllib.parse import parse_qs
+from urllib.parse import parse_qs, urlencode
 
 import httpx
 import uvicorn
@@ -137,6 +139,9 @@ def _caller(request: Request, given: Annotated[HTTPBasicCredentials, Depends(HTT
     for mode, key in request.app.state.merchants.get(given.username, {}).items():
         if secrets.compare_digest(given.password.encode(), key.encode()):
             return given.username, mode
+    granted: tuple[str, str] | None = request.app.state.books.granted(given.password)
+    if granted is not None and granted[0] == given.username:
+        return granted
     raise HTTPException(401, "The merchant and the key do not belong together.", {"WWW-Authenticate": "Basic"})
 
 
@@ -160,13 +165,15 @@ class About:
 @dataclass
 class Service:
     """A stand-in gateway: `merchants` maps each merchant to their keys by mode. A charge waits `approval_seconds` for
-    its buyer; a slow answer takes `slow_seconds`."""
+    its buyer; a slow answer takes `slow_seconds`. `clients` are programs that merchants may let in, with the addresses
+    where they may be answered."""
 
     about: About
     books: Books
     merchants: dict[str, dict[str, str]]
     slow_seconds: float = 6.0
     approval_seconds: float = 900.0
+    clients: dict[str, list[str]] = field(default_factory=lambda: json.loads(os.environ.get("STANDIN_CLIENTS", "{}")))
     refund_behaviour: Callable[[dict[str, Any]], str] = lambda _: "approved"
     ripen: Callable[[dict[str, Any]], None] = lambda _: None
     front: Callable[[], dict[str, Any]] = dict
@@ -215,6 +222,8 @@ class Service:
 
         app = FastAPI(title=self.about.name, lifespan=lifespan, docs_url=None, redoc_url=None)
         app.state.merchants = self.merchants
+        app.state.books = books
+        self._add_authorisation(app)
 
         @app.put("/faults")
         def misbehave(body: FaultsBody, who: Caller) -> FaultsBody:
@@ -336,6 +345,12 @@ class Service:
                 raise HTTPException(404, "There is no refund with this key.")
             return public_refund(found[0], charge)
 
+        @app.get("/records/{charge}")
+        def record(charge: str) -> HTMLResponse:
+            """The record of a charge, for people of the merchant; its name cannot be guessed."""
+            found = books.record(charge)
+            return self.render("record.html", 200 if found else 404, record=found)
+
         @app.get("/disputes")
         def disputes(who: Caller) -> list[dict[str, Any]]:
             return books.disputes(who)
@@ -368,6 +383,52 @@ class Service:
             return {"state": "answering"}
 
         return app
+
+    def _add_authorisation(self, app: FastAPI) -> None:
+        """The code flow of OAuth 2.0 (RFC 6749 section 4.1) with PKCE (RFC 7636, S256 only)."""
+
+        def asked(query: Mapping[str, str]) -> tuple[str, str, str, str]:
+            """Client, redirect, challenge and mode; what is wrong with the first two is never sent anywhere."""
+            client, redirect = query.get("client_id", ""), query.get("redirect_uri", "")
+            if redirect not in self.clients.get(client, ()):
+                raise HTTPException(400, "This program is not known here, or wants to be answered somewhere else.")
+            challenge, mode = query.get("code_challenge", ""), query.get("mode", "test")
+            fits = query.get("response_type") == "code" and query.get("code_challenge_method") == "S256"
+            if not fits or not re.fullmatch(r"[A-Za-z0-9_-]{43}", challenge) or mode not in ("test", "live"):
+                raise HTTPException(400, "The program asks in a way that is not understood here.")
+            return client, redirect, challenge, mode
+
+        @app.get("/authorize")
+        def ask_merchant(request: Request) -> HTMLResponse:
+            client, _, _, mode = asked(request.query_params)
+            return self.render("authorize.html", client=client, mode=mode, merchants=list(self.merchants))
+
+        @app.post("/authorize")
+        async def answer(request: Request) -> Response:
+            client, redirect, challenge, mode = asked(request.query_params)
+            given = parse_qs((await request.body()).decode())
+            merchant = given.get("merchant", [""])[-1]
+            told = {"state": request.query_params.get("state", "")}
+            if given.get("answer", [""])[-1] != "allow" or mode not in self.merchants.get(merchant, {}):
+                told["error"] = "access_denied"
+            else:
+                told["code"] = self.books.new_code(client, redirect, challenge, (merchant, mode))
+            return RedirectResponse(f"{redirect}?{urlencode(told)}", 303)
+
+        @app.post("/token")
+        async def trade(request: Request) -> JSONResponse:
+            given = {name: values[-1] for name, values in parse_qs((await request.body()).decode()).items()}
+            verifier = given.get("code_verifier", "")
+            challenge = base64.urlsafe_b64encode(hashlib.sha256(verifier.encode()).digest()).rstrip(b"=").decode()
+            traded = None
+            if given.get("grant_type") == "authorization_code" and 43 <= len(verifier) <= 128:
+                code, client, redirect = (given.get(name, "") for name in ("code", "client_id", "redirect_uri"))
+                traded = self.books.trade_code(code, client, redirect, challenge)
+            if traded is None:
+                return JSONResponse({"error": "invalid_grant"}, 400, {"Cache-Control": "no-store"})
+            token, whose = traded
+            body = {"access_token": token, "token_type": "basic", "merchant": whose["merchant"], "mode": whose["mode"]}
+            return JSONResponse(body, headers={"Cache-Control": "no-store"})
 
     async def _work(self) -> None:
         """Lets what is due happen, and sends events again and again until they are taken."""

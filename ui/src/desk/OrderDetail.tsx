@@ -396,7 +396,18 @@ function Charges({ found }: { found: Schemas["OrderView"] }) {
           {found.card_from ? `. The card is from ${found.card_from}.` : ""}
           <br />
           <span className="quiet">
-            The gateway calls it <span className="mono">{charge.reference}</span>
+            {found.record ? (
+              <>
+                The gateway’s own record:{" "}
+                <a className="mono" href={found.record} target="_blank" rel="noreferrer">
+                  {charge.reference}
+                </a>
+              </>
+            ) : (
+              <>
+                It is called <span className="mono">{charge.reference}</span>
+              </>
+            )}
           </span>
         </p>
       ))}

@@ -124,6 +124,9 @@ const ABOUT: Record<string, string> = {
 
 function Gateway({ code, gateway }: { code: string; gateway: Schemas["GatewayView"] }) {
   const byPerson = gateway.abilities.by_person;
+  const [refused] = useState(
+    () => REFUSED[new URLSearchParams(window.location.search).get("not_connected") ?? ""],
+  );
   const [one] = gateway.connections;
   return (
     <>
@@ -138,6 +141,11 @@ function Gateway({ code, gateway }: { code: string; gateway: Schemas["GatewayVie
           ) : null}
         </p>
       </header>
+      {refused ? (
+        <Notice kind="error" title="It is not connected">
+          {refused}
+        </Notice>
+      ) : null}
       {gateway.connections.length && !gateway.offered ? (
         <Notice kind="attention" title="It is connected, and no buyer is offered it">
           Add it <To to={`/s/${code}/ways-to-pay`}>at the counter</To>.
@@ -151,6 +159,7 @@ function Gateway({ code, gateway }: { code: string; gateway: Schemas["GatewayVie
               code={code}
               adapter={gateway.adapter}
               mode={mode}
+              authorises={gateway.authorises}
               connection={gateway.connections.find((one) => one.mode === mode)}
             />
           ))}
@@ -210,10 +219,11 @@ interface Props {
   code: string;
   adapter: string;
   mode: Mode;
+  authorises: boolean;
   connection: Schemas["ConnectionView"] | undefined;
 }
 
-function ModeConnection({ code, adapter, mode, connection }: Props) {
+function ModeConnection({ code, adapter, mode, authorises, connection }: Props) {
   const [changing, setChanging] = useState(false);
   const title = mode === "test" ? "Test" : "Live";
   return (
@@ -228,6 +238,7 @@ function ModeConnection({ code, adapter, mode, connection }: Props) {
           code={code}
           adapter={adapter}
           mode={mode}
+          authorises={authorises}
           done={connection ? () => setChanging(false) : undefined}
         />
       )}
@@ -402,11 +413,13 @@ function ConnectForm({
   code,
   adapter,
   mode,
+  authorises,
   done,
 }: {
   code: string;
   adapter: string;
   mode: Mode;
+  authorises: boolean;
   done: (() => void) | undefined;
 }) {
   const [merchant, setMerchant] = useState("");
@@ -440,6 +453,7 @@ function ConnectForm({
         asked.mutate();
       }}
     >
+      {authorises ? <Authorise code={code} adapter={adapter} mode={mode} /> : null}
       <p className="quiet">{how(adapter, mode)}</p>
       {asked.error && !keyProblem && !merchantProblem ? (
         <Notice kind="error">{asked.error.message}</Notice>
@@ -466,7 +480,7 @@ function ConnectForm({
       <div>
         <Button
           type="submit"
-          look="main"
+          look={authorises ? undefined : "main"}
           isPending={asked.isPending}
           isDisabled={!nothing && (!merchant || !key)}
         >
@@ -480,6 +494,37 @@ function ConnectForm({
   );
 }
 
+/** Goes to the gateway's own site, where one press lets us in, and comes back connected. */
+function Authorise({ code, adapter, mode }: { code: string; adapter: string; mode: Mode }) {
+  const begin = useMutation({
+    mutationFn: () =>
+      data(
+        api.POST("/desk/api/sites/{site}/gateways/{adapter}/authorisations", {
+          params: { path: { site: code, adapter } },
+          body: { mode },
+        }),
+      ),
+    onSuccess: ({ address }) => window.location.assign(address),
+  });
+  return (
+    <>
+      <div>
+        <Button look="main" isPending={begin.isPending} onPress={() => begin.mutate()}>
+          {`Connect for ${mode} at its site`}
+        </Button>
+      </div>
+      {begin.error ? <Notice kind="error">{begin.error.message}</Notice> : null}
+    </>
+  );
+}
+
+/** Why coming back from a gateway's own site has not connected it. */
+const REFUSED: Record<string, string | undefined> = {
+  denied: "You have not let Skurrow in there.",
+  late: "It took too long, or was answered twice. Connect it once more.",
+  silent: "The gateway did not answer. Nothing was changed; try again in a moment.",
+};
+
 const BY_PERSON = ["transfer", "invoice", "collection"];
 
 function how(adapter: string, mode: Mode): string {
@@ -489,6 +534,6 @@ function how(adapter: string, mode: Mode): string {
       : "Real buyers are told to pay into this account.";
   if (BY_PERSON.includes(adapter)) return mode === "test" ? "For test buyers." : "For real buyers.";
   return mode === "test"
-    ? "Paste what its page shows for test mode."
-    : "Real buyers can pay once this is connected, a release is made, and the site is opened for them.";
+    ? "Or paste what its page shows for test mode."
+    : "Or paste its live keys. Real buyers can pay once this is connected, a release is made, and the site is opened for them.";
 }

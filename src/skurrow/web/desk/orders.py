@@ -188,6 +188,7 @@ class OrderView(OrderSummary):
     refunds: list[RefundView]
     disputes: list[DisputeView]
     paid_by: str | None
+    record: str | None
     card_from: str | None
     awaited: AwaitedView | None
     transfers: list[TransferLine]
@@ -363,6 +364,7 @@ async def show_order(mode: ModeName, code: str, at: Site, context: Means) -> Ord
         refunds=[_refund(row) for row in story.refunds],
         disputes=[_dispute(row) for row in story.disputes],
         paid_by=story.paid_by,
+        record=story.record,
         card_from=_card_from(order),
         awaited=None if story.awaited is None else AwaitedView.model_validate(story.awaited, from_attributes=True),
         transfers=[transfer_line(row) for row in story.transfers],

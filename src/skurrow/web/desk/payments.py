@@ -7,17 +7,21 @@ from typing import Annotated, Literal
 from uuid import UUID
 
 from fastapi import APIRouter, Query, status
+from fastapi.responses import RedirectResponse
 from pydantic import BaseModel, Field
 
 from skurrow.core.costs import monthly_in_a_year
 from skurrow.core.money import format_amount
-from skurrow.gateway.protocol import Credentials
+from skurrow.core.problems import InvalidInput
+from skurrow.gateway.protocol import Credentials, NoAnswer, NotAccepted
 from skurrow.gateway.registry import ADAPTERS
-from skurrow.service import configuration, gateways, payment_costs, reconciling, ways
+from skurrow.service import authorising, configuration, gateways, payment_costs, reconciling, ways
 from skurrow.service.payment_costs import Compared
+from skurrow.service.refusals import NotAllowed
+from skurrow.service.roles import may
 from skurrow.store.connections import ConnectionRow
 from skurrow.store.reconciliations import ReconciliationRow
-from skurrow.web.access import Configuring, Means, Site
+from skurrow.web.access import Configuring, Desk, Means, Site
 from skurrow.web.desk.bodies import Given, ModeName
 
 router = APIRouter()
@@ -72,7 +76,7 @@ class ConnectionView(BaseModel):
 
 class GatewayView(BaseModel):
     """A gateway that can be connected: what it can do, and its connections. `label` is what buyers read if the owner
-    does not say; `offered` whether the draft offers it."""
+    does not say; `offered` whether the draft offers it, `authorises` whether it can be connected at its own site."""
 
     adapter: str
     name: str
@@ -80,6 +84,7 @@ class GatewayView(BaseModel):
     page: str | None
     abilities: dict[str, bool]
     offered: bool
+    authorises: bool
     connections: list[ConnectionView]
 
 
@@ -107,6 +112,7 @@ async def list_gateways(at: Site, context: Means) -> list[GatewayView]:
             page=context.settings.gateways[name].browser if name in context.settings.gateways else None,
             abilities={ability: getattr(adapter.abilities, ability) for ability in adapter.abilities.__slots__},
             offered=not chosen or name in chosen,
+            authorises=authorising.can_authorise(context, name),
             connections=[
                 _connection(row, edition.site.site.name, waiting.get(row.id, 0)) for row in rows if row.adapter == name
             ],
@@ -123,6 +129,53 @@ async def connect_gateway(adapter: str, body: ConnectRequest, at: Configuring, c
     row = await gateways.connect(context, at.site_id, adapter, body.mode, credentials)
     edition = (await configuration.draft(context, at.site_id)).edition
     return _connection(row, edition.site.site.name, 0)
+
+
+class AuthorisationRequest(Given):
+    """For which mode a gateway is to let us in."""
+
+    mode: ModeName
+
+
+class AuthorisationView(BaseModel):
+    """Where the person goes to let us in."""
+
+    address: str
+
+
+@router.post("/sites/{site}/gateways/{adapter}/authorisations")
+async def begin_authorisation(
+    adapter: str, body: AuthorisationRequest, at: Configuring, context: Means
+) -> AuthorisationView:
+    """Begins to connect a gateway at its own site."""
+    return AuthorisationView(address=authorising.begin(context, at.site_id, at.person.id, adapter, body.mode))
+
+
+@router.get("/gateway-answer", include_in_schema=False)
+async def gateway_answer(
+    desk: Desk,
+    context: Means,
+    state: Annotated[str, Query(max_length=4000)] = "",
+    code: Annotated[str, Query(max_length=1000)] = "",
+    error: Annotated[str, Query(max_length=100)] = "",
+) -> RedirectResponse:
+    """Where a gateway sends a person back to: it is connected, and they see that; or why not."""
+    begun = authorising.read(context, desk.person.id, state)
+    at = next((one for one in desk.memberships if one.site_id == begun.site_id), None)
+    if at is None or not may(at.role, "configure"):
+        raise NotAllowed("Only a developer of the site can connect a gateway.")
+    why = None
+    if error or not code:
+        why = "denied"
+    else:
+        try:
+            await authorising.finish(context, begun, code)
+        except NotAccepted:
+            why = "late"
+        except (NoAnswer, InvalidInput):
+            why = "silent"
+    query = f"?not_connected={why}" if why else ""
+    return RedirectResponse(f"/s/{at.code}/payments/{begun.adapter}{query}", 303)
 
 
 class CostView(BaseModel):

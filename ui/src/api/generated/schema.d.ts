@@ -652,6 +652,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/desk/api/sites/{site}/gateways/{adapter}/authorisations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begin Authorisation
+         * @description Begins to connect a gateway at its own site.
+         */
+        post: operations["begin_authorisation"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/desk/api/sites/{site}/gateways/{adapter}/connections": {
         parameters: {
             query?: never;
@@ -1530,6 +1550,25 @@ export interface components {
             state: "open" | "paid" | "refused";
         };
         /**
+         * AuthorisationRequest
+         * @description For which mode a gateway is to let us in.
+         */
+        AuthorisationRequest: {
+            /**
+             * Mode
+             * @enum {string}
+             */
+            mode: "test" | "live";
+        };
+        /**
+         * AuthorisationView
+         * @description Where the person goes to let us in.
+         */
+        AuthorisationView: {
+            /** Address */
+            address: string;
+        };
+        /**
          * AwaitedView
          * @description What a waiting order waits for: a bank's word or a person's, until when, and by which reference.
          */
@@ -2299,7 +2338,7 @@ export interface components {
         /**
          * GatewayView
          * @description A gateway that can be connected: what it can do, and its connections. `label` is what buyers read if the owner
-         *     does not say; `offered` whether the draft offers it.
+         *     does not say; `offered` whether the draft offers it, `authorises` whether it can be connected at its own site.
          */
         GatewayView: {
             /** Abilities */
@@ -2308,6 +2347,8 @@ export interface components {
             };
             /** Adapter */
             adapter: string;
+            /** Authorises */
+            authorises: boolean;
             /** Connections */
             connections: components["schemas"]["ConnectionView"][];
             /** Label */
@@ -2711,6 +2752,8 @@ export interface components {
             quote: {
                 [key: string]: unknown;
             };
+            /** Record */
+            record: string | null;
             /** Refunds */
             refunds: components["schemas"]["RefundView"][];
             /** Release */
@@ -5596,6 +5639,51 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["GatewayView"][];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    begin_authorisation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                adapter: string;
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AuthorisationRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AuthorisationView"];
                 };
             };
             /** @description Unprocessable Entity */
