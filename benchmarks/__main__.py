@@ -6,9 +6,9 @@ import asyncio
 
 import click
 
-from benchmarks import desk, endpoint, kill, quoting, sizes
+from benchmarks import desk, endpoint, kill, orders, quoting, sizes
 
-NAMES = ("quote", "endpoint", "sizes", "desk")
+NAMES = ("quote", "endpoint", "orders", "sizes", "desk")
 
 
 @click.command(context_settings={"help_option_names": ["-h", "--help"]})
@@ -16,12 +16,12 @@ NAMES = ("quote", "endpoint", "sizes", "desk")
 @click.option("--quick", is_flag=True, help="Fewer rounds: a look, not a measurement.")
 @click.option("--kill", "killing", is_flag=True, help="A flood of orders while processes are killed, and nothing else.")
 @click.option("--seed", default=1, help="What chance goes by in --kill.")
-@click.option("--orders", default=2000, help="How many buyers there are in --kill.")
+@click.option("--orders", "buyers", default=2000, help="How many buyers there are in --kill.")
 @click.option("--kills", default=20, help="How often web or worker is killed in --kill.")
-def main(names: tuple[str, ...], quick: bool, killing: bool, seed: int, orders: int, kills: int) -> None:
-    """Measure Skurrow against floors measured in the same run (NAMES: quote, endpoint, sizes, desk)."""
+def main(names: tuple[str, ...], quick: bool, killing: bool, seed: int, buyers: int, kills: int) -> None:
+    """Measure Skurrow against floors measured in the same run (NAMES: quote, endpoint, orders, sizes, desk)."""
     if killing:
-        told = asyncio.run(kill.run(orders, 16, kills, seed, click.echo))
+        told = asyncio.run(kill.run(buyers, 16, kills, seed, click.echo))
         click.echo(kill.tell(told, seed))
         raise SystemExit(1 if told.wrong else 0)
     wanted = names or NAMES
@@ -32,6 +32,9 @@ def main(names: tuple[str, ...], quick: bool, killing: bool, seed: int, orders: 
             results = quoting.run(rounds)
         elif name == "endpoint":
             results = asyncio.run(endpoint.run(3 if quick else 7, 1.0 if quick else 3.0))
+        elif name == "orders":
+            book = (1_000, 100_000) if quick else (1_000, 1_000_000)
+            results = asyncio.run(orders.run(3 if quick else 9, 1.5 if quick else 4.0, book))
         elif name == "desk":
             results = desk.run(3 if quick else 10)
         else:
