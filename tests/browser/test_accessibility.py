@@ -45,6 +45,7 @@ DESK = [
     *("routes", "rehearsals", "orders/test", "orders/live", "release", "release/history", "people", "site", "nowhere"),
     *("stand-in-buyers", "stand-in-buyers/nobody", "checkouts/kit?preview=phone", "checkouts/kit?preview=desktop"),
     *("products/paper-parcel", "products/first-book", "products/evening-bench?price=bench-taste"),
+    *("payments/transfer", "ways-to-pay", "payment-costs", "transfers/test", "orders/test?show=held"),
     *("delivery", "papers", "tax-report?book=test", "tax-report?book=live"),
     *("coupons", "coupons/new", "coupons/nothing", "currencies", "products-csv", "site-file"),
     *("products/coptic-kit?beside=hamburg,london", "products/coptic-kit?buyer=real"),
@@ -110,6 +111,23 @@ def test_the_counter_and_its_pages(running: Running, browser: Browser, noted: No
         page.goto(url)
         expect(page.get_by_role("heading", level=1)).to_be_visible()
         problems[name] = found_by_axe(page)
+    page.goto(checkout_url(running))
+    fill(page, "axe3@example.org")
+    page.get_by_role("radio", name="Direct debit").check()
+    problems["ways to pay"] = found_by_axe(page)
+    page.get_by_role("radio", name="Bank transfer").check()
+    press_pay(page)
+    expect(page.get_by_text("Your order stands")).to_be_visible()
+    problems["waiting"] = found_by_axe(page)
+    page.get_by_role("button", name="Pay in another way").click()
+    page.get_by_role("radio", name="Stand-in Wallet").check()
+    press_pay(page)
+    page.get_by_role("button", name="Cancel").wait_for()
+    page.goto(checkout_url(running))
+    expect(page.get_by_role("heading", name="Pay with Stand-in Wallet")).to_be_visible()
+    problems["leaving"] = found_by_axe(page)
+    page.get_by_role("button", name="Pay in another way").click()
+    expect(page.get_by_label("Email")).to_be_visible()
     for name in ("club", "evening", "press"):
         page.goto(checkout_url(running, name))
         expect(
@@ -138,10 +156,15 @@ def test_the_stand_ins_and_the_page_under_the_checkout(running: Running, browser
     cards, website = running.installation.cards_url, running.installation.website_url
     problems = {}
     fields = f"{cards}/fields?merchant=ostrel&mode=test&parent={running.installation.counter_url}"
+    debit = fields.replace(cards, running.installation.debit_url)
     mailbox = f"http://mailbox.localhost:{running.installation.ports.mailbox}"
     urls = [
         cards,
         fields,
+        debit,
+        running.installation.wallet_url,
+        running.installation.debit_url,
+        f"{cards}/records/unknown",
         mailbox,
         *(f"{website}/{name}" for name in ("", "kits", "paper", "classes", "about", "thank-you")),
     ]
@@ -153,5 +176,6 @@ def test_the_stand_ins_and_the_page_under_the_checkout(running: Running, browser
     expect(page.locator("dialog iframe")).to_be_visible()
     problems["over the page"] = found_by_axe(page)
     # The card fields alone have no heading of their own: they are part of the checkout that frames them.
-    problems[fields] = [told for told in problems[fields] if not told.startswith("page-has-heading-one")]
+    for one in (fields, debit):
+        problems[one] = [told for told in problems[one] if not told.startswith("page-has-heading-one")]
     assert {url: told for url, told in problems.items() if told} == {}

@@ -3,6 +3,7 @@ limits against fraud make of an order."""
 
 from __future__ import annotations
 
+import asyncio
 from dataclasses import replace
 from datetime import timedelta
 from typing import Any
@@ -10,11 +11,25 @@ from urllib.parse import parse_qs, urlsplit
 
 import httpx
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from skurrow.core.order import QuoteRefused
 from skurrow.core.refunds import Asked
+from skurrow.core.transfers import Expected, Incoming, match
 from skurrow.gateway.protocol import Credentials
-from skurrow.service import books, configuration, gateways, holding, refunds, selling, settling, transfers, visits
+from skurrow.service import (
+    books,
+    configuration,
+    gateways,
+    holding,
+    papers,
+    refunds,
+    selling,
+    settling,
+    transfers,
+    visits,
+)
 from skurrow.service.configuration import edition_at
 from skurrow.service.refusals import Closed, Conflict, NotFound
 from skurrow.service.selling import Payment, Progress
@@ -534,3 +549,107 @@ async def test_what_was_seen_of_a_buyer_is_of_no_use_to_whoever_reads_the_databa
     assert all(one is not None and len(one) == 32 for one in seen)
     assert len(set(seen)) == 3
     assert not any("203.0.113.9" in str(one) or "jo@" in str(one) for one in seen)
+
+
+# -- what may happen at once, or stop half-way -----------------------------------------------------------------
+
+
+async def test_what_a_person_and_a_statement_say_at_once_pays_once(all_ways: Shop) -> None:
+    """Both are told of one order by the same lock: neither waits for ever, and one charge is made."""
+    _, page = await by_transfer(all_ways)
+    code, by = page.order.code, all_ways.person_id
+    content = camt([("48.00", page.awaited.transfer.reference, "J. Jansen")])
+    told = await asyncio.gather(
+        *(upload(all_ways, content) for _ in range(3)),
+        *(settling.settle_by_hand(all_ways.context, all_ways.site_id, "test", code, by, True, "") for _ in range(3)),
+        return_exceptions=True,
+    )
+    assert not [one for one in told if isinstance(one, BaseException) and not isinstance(one, Conflict)], told
+    found = await story(all_ways)
+    assert (found.order.state, len(found.charges), len(found.papers)) == ("paid", 1, 1)
+    assert [one.state for one in found.transfers] in (["matched"], ["aside"])
+
+
+async def test_two_people_decide_about_one_transfer_once(all_ways: Shop) -> None:
+    _, page = await by_transfer(all_ways)
+    await upload(all_ways, camt([("50.00", page.awaited.transfer.reference, "J. Jansen")]))
+    (over,) = await aside(all_ways)
+    by = all_ways.person_id
+    decisions: list[Any] = ["take", "done", "take", "done"]
+    told = await asyncio.gather(
+        *(
+            transfers.decide(all_ways.context, all_ways.site_id, "test", over.id, one, None, one, by)
+            for one in decisions
+        ),
+        return_exceptions=True,
+    )
+    assert sum(one is None for one in told) == 1
+    assert all(isinstance(one, Conflict) for one in told if one is not None), told
+    found = await story(all_ways)
+    assert (found.order.state == "paid") == (found.transfers[0].state == "matched")
+
+
+async def test_a_statement_that_stops_half_way_is_taken_up_where_it_stopped(
+    all_ways: Shop, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """The process dies while the second of three orders is being paid: the first stays, the others come next time."""
+    references = [(await by_transfer(all_ways))[1].awaited.transfer.reference for _ in range(3)]
+    content = camt([("48.00", reference, "J. Jansen") for reference in references])
+    real, calls = papers.issue, 0
+
+    async def dies(*arguments: Any, **more: Any) -> None:
+        nonlocal calls
+        calls += 1
+        if calls == 2:
+            raise ZeroDivisionError
+        await real(*arguments, **more)
+
+    monkeypatch.setattr(papers, "issue", dies)
+    with pytest.raises(ZeroDivisionError):
+        await upload(all_ways, content)
+    page = await books.page(all_ways.context, all_ways.site_id, "test", None, "")
+    assert sorted(one.state for one in page.orders) == ["paid", "waiting", "waiting"]
+    monkeypatch.setattr(papers, "issue", real)
+    again = await upload(all_ways, content)
+    assert (again.entries, again.new, again.matched) == (3, 2, 2)
+    page = await books.page(all_ways.context, all_ways.site_id, "test", None, "")
+    assert [one.state for one in page.orders] == ["paid"] * 3
+
+
+async def test_a_wallet_that_does_not_answer_is_asked_again_with_the_same_way_back(all_ways: Shop) -> None:
+    visit = await opened(all_ways)
+    key = all_ways.cards.installation.test_gateways()["standin-wallet"]
+    async with httpx.AsyncClient(base_url=all_ways.cards.api("wallet"), auth=(key.merchant, key.key)) as api:
+        await api.put("/faults", json={"error": 1})
+        try:
+            assert (await pressed(all_ways, visit, "standin-wallet")).approve_at is None
+        finally:
+            await api.put("/faults", json={})
+    all_ways.clock.ahead += settling.APPROVING
+    await settling.recover(all_ways.context)
+    leaving = await selling.progress(all_ways.context, visit)
+    assert leaving.off_site
+    back = await at_the_wallet(all_ways, leaving.approve_at, "pay")
+    assert visits.read_visit(all_ways.context, parse_qs(urlsplit(back).query)["back"][0]).id == visit.id
+    await asked_again(all_ways, visit, "paid")
+
+
+@given(st.lists(st.tuples(st.integers(1, 6000), st.sampled_from([0, 0, 0, 1])), min_size=1, max_size=8))
+def test_whatever_comes_in_an_order_is_paid_by_what_was_due_and_no_more(found: list[tuple[int, int]]) -> None:
+    """A model of the statement's way through the core: what is matched adds up to the order exactly once."""
+    due, before, state = 4800, 0, "waiting"
+    taken: list[int] = []
+    for amount, other in found:
+        told = match(
+            Incoming(amount, "EUR", ""), {"A": Expected("A", due, "EUR", state, before)}, [] if other else ["A"]  # type: ignore[arg-type]
+        )  # fmt: skip
+        if told.aside is None:
+            taken += [amount]
+            assert before + amount == due
+            state, before = "paid", 0
+        elif told.aside == "under":
+            before += amount
+            assert before < due
+        else:
+            assert told.aside == ("unknown" if other else "double" if state == "paid" else "over")
+    assert len(taken) <= 1

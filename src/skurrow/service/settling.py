@@ -130,9 +130,12 @@ async def settle_by_hand(
 ) -> None:
     """A person says that a waiting order was paid, or that it will not be. Raises NotFound, Conflict."""
     async with site_transaction(context.pool, site_id) as db:
-        order = await orders.order_by_code(db, site_id, mode, code)
-        if order is None:
+        found = await orders.order_by_code(db, site_id, mode, code)
+        if found is None:
             raise NotFound("there is no such order in this book")
+        # Locked before anything is written that points at it: two would wait for each other otherwise.
+        order = await orders.order_by_id(db, site_id, mode, found.id, lock=True)
+        assert order is not None
         attempts = await orders.attempts_of(db, site_id, mode, order.id)
         attempt = next((one for one in attempts if one.state == "open" and one.waits == "person"), None)
         if attempt is None:

@@ -97,16 +97,18 @@ async def decide(
     """What becomes of an entry that was set aside: it pays an order (the one it names, or `code`), or a person is done
     with it otherwise, as when it was given back. Raises NotFound, Conflict."""
     async with site_transaction(context.pool, site_id) as db:
-        row = await transfers.transfer(db, site_id, mode, transfer_id)
-        if row is None:
+        found = await transfers.transfer(db, site_id, mode, transfer_id)
+        if found is None:
             raise NotFound("there is no such transfer")
-        if row.state != "aside":
+        # The order is locked first, as it is where a statement is taken up.
+        order = await _named(db, site_id, mode, code or found.order_code) if decision == "take" else None
+        row = await transfers.transfer(db, site_id, mode, transfer_id, lock=True)
+        if row is None or row.state != "aside":
             raise Conflict("Somebody has decided about this meanwhile.")
-        if decision == "done":
+        if order is None:
             done = replace(row, state="done", note=note.strip())
             await transfers.decide_transfer(db, site_id, done, by, context.now())
             return
-        order = await _named(db, site_id, mode, code or row.order_code)
         if order.attempt_id is None:
             raise Conflict(f"The order {order.code} does not wait for a transfer. It is {order.state}.")
         if row.currency != order.currency:

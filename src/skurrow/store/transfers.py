@@ -162,14 +162,15 @@ async def transfers_before(
     )
 
 
-async def transfer(connection: Connection, site_id: UUID, mode: str, transfer_id: UUID) -> TransferRow | None:
-    """One entry; nobody else decides about it until the transaction ends."""
-    return await one(
-        connection,
-        TransferRow,
-        _TRANSFER + "where t.site_id = %(site)s and t.mode = %(mode)s and t.id = %(id)s for update of t",
-        {"site": site_id, "mode": mode, "id": transfer_id},
-    )
+async def transfer(
+    connection: Connection, site_id: UUID, mode: str, transfer_id: UUID, lock: bool = False
+) -> TransferRow | None:
+    """One entry; if it is locked, nobody else decides about it until the transaction ends."""
+    query = _TRANSFER + "where t.site_id = %(site)s and t.mode = %(mode)s and t.id = %(id)s"
+    parameters = {"site": site_id, "mode": mode, "id": transfer_id}
+    if lock:
+        return await one(connection, TransferRow, query + " for update of t", parameters)
+    return await one(connection, TransferRow, query, parameters)
 
 
 async def transfers_of(connection: Connection, site_id: UUID, mode: str, order_id: UUID) -> list[TransferRow]:

@@ -20,7 +20,7 @@ _log = structlog.get_logger()
 _FOR_BUYERS = ("/buy/", "/preview/", "/thanks/", "/counter/", "/embed.js")
 _FOR_BOTH = ("/assets/", "/health", "/gateway-events/", "/pictures/")
 LARGEST_FILE = 13 * 1024 * 1024
-_FILES = ("/pictures", "/site-file", "/products.csv")
+_FILES = ("/pictures", "/site-file", "/products.csv", "/statements")
 """Ends of paths of the desk that take files."""
 
 Next = Callable[[Request], Awaitable[Response]]
