@@ -24,6 +24,7 @@ from skurrow.service import (
     gateways,
     holding,
     papers,
+    reconciling,
     refunds,
     selling,
     settling,
@@ -470,6 +471,38 @@ async def test_an_invoice_that_will_not_be_paid_is_cancelled_with_a_credit_note(
     assert (note["kind"], note["corrects"]) == ("credit_note", invoice["number"])
     assert [note[name] for name in ("total", "tax_total")] == [invoice[name] for name in ("total", "tax_total")]
     assert await left(all_ways) == 40
+
+
+async def test_the_night_compares_no_books_where_there_are_none(all_ways: Shop) -> None:
+    visit = await opened(all_ways)
+    await pressed(all_ways, visit, "collection")
+    code = (await story(all_ways)).order.code
+    await settling.settle_by_hand(all_ways.context, all_ways.site_id, "test", code, all_ways.person_id, True, "")
+    all_ways.clock.ahead += timedelta(days=2)
+    while await reconciling.compare_due(all_ways.context):
+        pass
+    rows = {row.adapter: row for row in await gateways.connected(all_ways.context, all_ways.site_id)}
+    assert await reconciling.last(all_ways.context, all_ways.site_id, rows["collection"].id) is None
+    found = await reconciling.last(all_ways.context, all_ways.site_id, rows["standin-wallet"].id)
+    assert found is not None
+    assert found.differences == []
+    with pytest.raises(Conflict, match="no other books"):
+        await reconciling.compare(all_ways.context, all_ways.site_id, rows["transfer"].id)
+
+
+async def test_who_waits_for_days_can_still_choose_another_way(all_ways: Shop) -> None:
+    _, page = await by_transfer(all_ways)
+    all_ways.clock.ahead += timedelta(days=5)
+    token = context_token(all_ways, page.order.id)
+    later = await selling.confirmation(all_ways.context, token)
+    visit = visits.read_visit(all_ways.context, later.back)
+    assert (await selling.give_up(all_ways.context, visit)).reason == "given_up"
+    assert (await pressed(all_ways, visit, "standin-cards", await all_ways.cards.token())).state == "paid"
+
+
+def context_token(shop: Shop, order_id: Any) -> str:
+    """The token of an order's own page."""
+    return shop.context.signer.sign("confirmation", {"s": str(shop.site_id), "m": "test", "o": str(order_id)})
 
 
 async def test_what_is_paid_on_collection_waits_for_a_person(all_ways: Shop) -> None:

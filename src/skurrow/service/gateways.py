@@ -99,9 +99,10 @@ async def ask(context: Context, site_id: UUID, connection_id: UUID) -> Answer:
     try:
         account = await gateway.account()
         url = _events_url(context, row.id)
-        if asdict(account) != row.account:
+        if account_of(row) != account:
             async with site_transaction(context.pool, site_id) as db:
                 await connections.renew_account(db, site_id, row.id, asdict(account))
+            context.usable.clear()
         if row.events_url != url:
             sealed = context.vault.seal(await gateway.register_events(url))
             async with site_transaction(context.pool, site_id) as db:

@@ -10,6 +10,7 @@ import structlog
 
 from skurrow.core.reconciling import Booked, Difference, compared
 from skurrow.gateway.protocol import Entry, NoAnswer, NotAccepted
+from skurrow.gateway.registry import ABILITIES
 from skurrow.service import configuration
 from skurrow.service.context import Context
 from skurrow.service.gateways import gateway_of
@@ -34,6 +35,8 @@ async def compare(context: Context, site_id: UUID, connection_id: UUID) -> Recon
         row = await connections.connection_by_id(db, site_id, connection_id)
         if row is None:
             raise NotFound("there is no such connection")
+        if ABILITIES[row.adapter].by_person:
+            raise Conflict("There are no other books to compare with: statements and people say what came in.")
         until = (context.now() - RECENT).replace(microsecond=0)  # gateways tell whole seconds
         since = await _since(db, site_id, row, until)
     try:
@@ -84,7 +87,10 @@ async def compare_due(context: Context, most: int = 5) -> int:
 
 
 async def _compare_due(context: Context, claim: Claimed) -> None:
-    await compare(context, claim.site_id, claim.id)
+    async with site_transaction(context.pool, claim.site_id) as db:
+        row = await connections.connection_by_id(db, claim.site_id, claim.id)
+    if row is not None and not ABILITIES[row.adapter].by_person:
+        await compare(context, claim.site_id, claim.id)
     zone = (await configuration.draft(context, claim.site_id)).edition.site.site.zone
     today = context.now().astimezone(zone).date()
     tonight = datetime.combine(today + timedelta(days=1), time(3), zone)

@@ -283,12 +283,11 @@ async def confirmation(context: Context, token: str) -> Confirmation:
     if order.state == "waiting" and used is not None and row is not None:
         awaited = _awaited(edition, order, used, row)
     shop = edition.site.site
-    visit = Visit(
-        order.visit, site_id, order.checkout_id, mode, order.change, order.release, order.created_at, order.currency
+    visit = Visit(  # begun anew, so that an order that waits for days can still be paid in another way
+        order.visit, site_id, order.checkout_id, mode, order.change, order.release, context.now(), order.currency
     )
-    return Confirmation(
-        shop.name, shop.url, shop.colour, order, paid_by, kept, awaited, signed(context, visit), code
-    )  # fmt: skip
+    back = signed(context, visit)
+    return Confirmation(shop.name, shop.url, shop.colour, order, paid_by, kept, awaited, back, code)
 
 
 async def paper_of(context: Context, token: str, number: str) -> Paper:
