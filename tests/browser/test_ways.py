@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
+import contextlib
+import json
 import re
 import time
 import uuid
 from collections.abc import Callable, Iterator
 from pathlib import Path
+from typing import Any
 
 import httpx
 import pytest
-from playwright.sync_api import Browser, BrowserContext, FrameLocator, Page, expect
+from playwright.sync_api import Browser, BrowserContext, Error, FrameLocator, Page, Playwright, expect
 
 from skurrow.standin.cards import CARDS, Card
 from skurrow.standin.debit import ACCOUNTS
@@ -151,6 +154,76 @@ def test_the_stand_in_misbehaves_as_its_own_page_is_told(buyers: Buyers, running
     page.get_by_role("form", name="Faults, test").get_by_role("button").click()
     with api(running, "cards") as cards:
         assert cards.get(f"/charges/{uuid.uuid4()}").status_code == 404
+
+
+# -- the browser's own payment window -------------------------------------------------------------------------
+
+
+def in_window(page: Page, browser: Browser, button: str) -> None:
+    """Presses a button in the window that the browser has opened for a payment of `page`; it is no page of a tab."""
+    session = browser.new_browser_cdp_session()
+
+    def targets(ending: str) -> list[str]:
+        found = session.send("Target.getTargets")["targetInfos"]
+        return [one["targetId"] for one in found if one["url"].endswith(ending)]
+
+    attached: dict[str, str] = {}
+
+    def say(target: str, method: str, **more: Any) -> None:
+        """Says something to a window or worker that no tab belongs to."""
+        with contextlib.suppress(Error):  # it has just gone
+            if target not in attached:
+                answer = session.send("Target.attachToTarget", {"targetId": target, "flatten": False})
+                attached[target] = answer["sessionId"]
+            message = json.dumps({"id": 1, "method": method, "params": more})
+            session.send("Target.sendMessageToTarget", {"sessionId": attached[target], "message": message})
+
+    press = (
+        "(() => { const ready = document.getElementById('total')?.textContent.startsWith('EUR');"
+        f" const wanted = [...document.querySelectorAll('button')].find(one => one.textContent.startsWith('{button}'));"
+        " if (ready && wanted) wanted.click(); })()"
+    )
+    opened = False
+    for _ in range(20):
+        page.wait_for_timeout(1000)  # never asleep: the browser waits for us with what it opens
+        for worker in targets("/pay-worker.js"):
+            say(worker, "Runtime.runIfWaitingForDebugger")
+        for window in targets("/pay-window"):
+            opened = True
+            say(window, "Runtime.evaluate", expression=press, userGesture=True)
+        if opened and not targets("/pay-window"):
+            break
+    session.detach()
+    assert opened, "the browser opened no window"
+
+
+def test_the_browsers_own_window_pays_with_a_card_that_it_keeps(playwright: Playwright, running: Running) -> None:
+    """The window needs a whole browser; what our other tests drive has none, and is offered none."""
+    whole = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox"])
+    try:
+        noted = Noted()
+        page, email = open_context(whole, noted).new_page(), f"{uuid.uuid4().hex[:8]}@example.org"
+        page.goto(checkout_url(running))
+        page.get_by_label("Collect it in Deventer").check()
+        offered = page.get_by_role("button", name="Pay with a card that your browser keeps")
+        offered.click()
+        expect(page.get_by_text("Type the email address")).to_be_visible()
+        page.get_by_label("Email").fill(email)
+        page.get_by_label("Name", exact=True).fill("Jonna Kok")
+        page.wait_for_timeout(600)
+        offered.click()
+        in_window(page, whole, "Approved")
+        thanked(page)
+        running.charged_once(email)
+        assert noted.problems == []
+    finally:
+        whole.close()
+
+
+def test_a_browser_without_such_a_window_is_not_offered_it(buyers: Buyers, running: Running) -> None:
+    page, _ = at_checkout(buyers, running)
+    page.wait_for_timeout(800)
+    expect(page.get_by_role("button", name="Pay with a card that your browser keeps")).to_have_count(0)
 
 
 # -- the wallet -------------------------------------------------------------------------------------------

@@ -192,6 +192,22 @@ async def test_a_charge_has_a_record_that_a_person_can_look_at(api: httpx.AsyncC
         assert (await person.get("/records/x")).status_code == 404
 
 
+async def test_the_payment_method_leads_to_an_application_of_the_gateways_own(cards: Cards) -> None:
+    """W3C Payment Method Manifest: a link from the method to its manifest, from there to the application's."""
+    async with httpx.AsyncClient(base_url=cards.url) as browser:
+        found = await browser.head("/pay")
+        link = f'<{cards.url}/payment-method.json>; rel="payment-method-manifest"'
+        assert found.headers["link"] == link
+        manifest = (await browser.get("/payment-method.json")).json()
+        assert manifest == {"default_applications": [f"{cards.url}/pay-app.json"], "supported_origins": []}
+        application = await browser.get("/pay-app.json")
+        assert application.headers["content-type"] == "application/manifest+json"
+        worker = application.json()["serviceworker"]
+        for address in (worker["src"], application.json()["icons"][0]["src"], "/pay-window", "/pay-window.js"):
+            assert (await browser.get(address)).status_code == 200
+        assert "paymentrequest" in (await browser.get(worker["src"])).text
+
+
 @pytest.mark.parametrize("behaviour", ["no_funds", "lost", "expired"])
 async def test_cards_are_refused_for_their_own_reason(api: httpx.AsyncClient, cards: Cards, behaviour: str) -> None:
     answer = (await charged(api, cards, behaviour)).json()

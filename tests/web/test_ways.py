@@ -73,6 +73,9 @@ async def test_a_checkout_tells_its_ways_and_frames_only_their_fields(web: Web) 
         ("transfer", "person", None),
     ]
     assert "frame-src http://cards.localhost:8401 http://debit.localhost:8408;" in shown["policy"]
+    windows = [one["window"] for one in shown["pay"]]
+    assert windows[0] == {"method": "http://cards.localhost:8401/pay", "data": {"merchant": "ostrel", "mode": "test"}}
+    assert windows[1:] == [None, None, None]
     asked = {"visit": shown["visit"], "country": "NL", "variant": "moss", "delivery": "collect"}
     quoted = (await web.counter.post("/counter/api/quote", json=asked)).json()
     assert quoted["pay_with"] == [one["gateway"] for one in shown["pay"]]

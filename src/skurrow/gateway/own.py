@@ -26,6 +26,7 @@ from skurrow.gateway.protocol import (
     Message,
     Mode,
     NotAccepted,
+    PaymentWindow,
     Reach,
     Refunded,
     RefundOutcome,
@@ -78,6 +79,9 @@ class OwnBooks:
         return None
 
     def fields_address(self, parent_origin: str, colour: str, card: str | None = None) -> str | None:
+        return None
+
+    def payment_window(self) -> PaymentWindow | None:
         return None
 
     def verify_message(self, headers: Mapping[str, str], body: bytes, secret: str) -> Message:

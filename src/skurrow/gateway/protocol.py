@@ -167,6 +167,15 @@ class Seen:
 
 
 @dataclass(frozen=True, slots=True)
+class PaymentWindow:
+    """How the browser's own payment window pays with a gateway: the payment method, and what it is told (W3C Payment
+    Request). It answers with a one-time token."""
+
+    method: str
+    data: Mapping[str, str]
+
+
+@dataclass(frozen=True, slots=True)
 class RefundRequest:
     """Money to be given back of the charge with the key `charge`. `key` names this refund for ever, as of a charge."""
 
@@ -303,6 +312,9 @@ class Gateway(Protocol):
 
         In test mode `card` names how a card behaves, for a gateway that can fill in such a card by itself.
         """
+
+    def payment_window(self) -> PaymentWindow | None:
+        """How the browser's own payment window pays with it; None where it does not."""
 
     def verify_message(self, headers: Mapping[str, str], body: bytes, secret: str) -> Message:
         """Verifies a message with the signing secret. Raises ForgedEvent for one that is false or too old."""

@@ -32,6 +32,7 @@ from skurrow.gateway.protocol import (
     NoAnswer,
     NotAccepted,
     Outcome,
+    PaymentWindow,
     Reach,
     Refunded,
     RefundOutcome,
@@ -150,6 +151,9 @@ class StandIn:
             query["card"] = card
         return f"{self._reach.browser}/fields?{urlencode(query)}"
 
+    def payment_window(self) -> PaymentWindow | None:
+        return None
+
     def verify_message(self, headers: Mapping[str, str], body: bytes, secret: str) -> Message:
         try:
             message = Webhook(secret).verify(body, dict(headers))
@@ -215,6 +219,10 @@ class StandInCards(StandIn):
     """Cards, typed into the gateway's own fields; some are approved by the buyer at their bank."""
 
     abilities = Abilities(partial_refund=True, buyer_approval=True, fields=True)
+
+    def payment_window(self) -> PaymentWindow | None:
+        data = {"merchant": self._credentials.merchant, "mode": self._mode}
+        return PaymentWindow(f"{self._reach.browser}/pay", data)
 
 
 class StandInWallet(StandIn):

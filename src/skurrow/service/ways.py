@@ -15,7 +15,7 @@ from skurrow.core.edition import Edition
 from skurrow.core.paying import Offer, Sale, Usable, offers
 from skurrow.core.paying import usable as read_usable
 from skurrow.core.quote import Quote
-from skurrow.gateway.protocol import Account
+from skurrow.gateway.protocol import Account, PaymentWindow
 from skurrow.gateway.registry import ADAPTERS
 from skurrow.service.context import Context
 from skurrow.service.gateways import account_of, connections_for, gateway_of
@@ -28,7 +28,8 @@ WayKind = Literal["fields", "off_site", "person"]
 
 @dataclass(frozen=True, slots=True)
 class CounterWay:
-    """A way to pay as a checkout shows it; `fields_address` and `origin` where the gateway has fields."""
+    """A way to pay as a checkout shows it; `fields_address` and `origin` where the gateway has fields, `window` where
+    the browser's own payment window pays with it."""
 
     gateway: str
     label: str
@@ -37,6 +38,7 @@ class CounterWay:
     waits: bool
     fields_address: str | None
     origin: str | None
+    window: PaymentWindow | None
 
 
 _FRESH = 3.0
@@ -120,9 +122,8 @@ def at_counter(
     found = []
     for offer in offers_for(edition, rows, Sale(shop.country, currency, 1)):
         reach = context.settings.gateways.get(offer.gateway)
-        address = gateway_of(context, by_name[offer.gateway]).fields_address(
-            context.settings.counter_url, shop.colour, card
-        )
+        gateway = gateway_of(context, by_name[offer.gateway])
+        address = gateway.fields_address(context.settings.counter_url, shop.colour, card)
         found.append(
             CounterWay(
                 gateway=offer.gateway,
@@ -132,6 +133,7 @@ def at_counter(
                 waits=ADAPTERS[offer.gateway].abilities.confirms_later,
                 fields_address=address,
                 origin=reach.browser if address is not None and reach is not None else None,
+                window=gateway.payment_window(),
             )
         )
     return found

@@ -15,7 +15,7 @@ from datetime import UTC, datetime
 from typing import Annotated, Any
 
 from fastapi import FastAPI, HTTPException, Request
-from fastapi.responses import FileResponse, HTMLResponse, JSONResponse
+from fastapi.responses import FileResponse, HTMLResponse, JSONResponse, Response
 from pydantic import Field
 from stdnum import luhn
 
@@ -165,6 +165,45 @@ def make_app(books: Books, merchants: dict[str, dict[str, str]], slow_seconds: f
     @app.get("/fields.js")
     def fields_script() -> FileResponse:
         return FileResponse(PAGES / "fields.js", media_type="text/javascript")
+
+    @app.api_route("/pay", methods=["GET", "HEAD"])
+    def method(request: Request) -> Response:
+        """The payment method that browsers know this gateway by (W3C Payment Method Identifiers)."""
+        link = f'<{request.base_url}payment-method.json>; rel="payment-method-manifest"'
+        return Response("A payment method of the browser's own window.", headers={"Link": link})
+
+    @app.get("/payment-method.json")
+    def method_manifest(request: Request) -> dict[str, list[str]]:
+        """W3C Payment Method Manifest: our own application pays by it, and no other."""
+        return {"default_applications": [f"{request.base_url}pay-app.json"], "supported_origins": []}
+
+    @app.get("/pay-app.json")
+    def application() -> JSONResponse:
+        """W3C Web Application Manifest of the application that the browser's window opens."""
+        manifest = {
+            "name": ABOUT.name,
+            "short_name": "Cards",
+            "icons": [{"src": "/icon.png", "sizes": "48x48", "type": "image/png"}],
+            "serviceworker": {"src": "/pay-worker.js", "scope": "/", "use_cache": False},
+        }
+        return JSONResponse(manifest, media_type="application/manifest+json")
+
+    @app.get("/icon.png")
+    def icon() -> FileResponse:
+        return FileResponse(PAGES / "icon.png", media_type="image/png")
+
+    @app.get("/pay-worker.js")
+    def worker() -> FileResponse:
+        return FileResponse(PAGES / "pay_worker.js", media_type="text/javascript")
+
+    @app.get("/pay-window.js")
+    def window_script() -> FileResponse:
+        return FileResponse(PAGES / "pay_window.js", media_type="text/javascript")
+
+    @app.get("/pay-window")
+    def window() -> HTMLResponse:
+        expires = f"{datetime.now(UTC).year + 3}-12"
+        return service.render("pay_window.html", cards=[(card.name, card.number, expires) for card in CARDS])
 
     @app.post("/tokens")
     def tokenise(body: TokenBody) -> JSONResponse:

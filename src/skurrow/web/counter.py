@@ -141,9 +141,16 @@ class AddressFormView(BaseModel):
     tax_number: str | None
 
 
+class WindowView(BaseModel):
+    """A payment method of the browser's own window, and what it is told."""
+
+    method: str
+    data: dict[str, str]
+
+
 class PayWayView(BaseModel):
     """A way to pay: in the gateway's own `fields`, at its own site, or by the buyer in person. `waits`: the order waits
-    for the money."""
+    for the money. `window`: the browser's own payment window can pay with it."""
 
     gateway: str
     label: str
@@ -152,6 +159,7 @@ class PayWayView(BaseModel):
     waits: bool
     fields_address: str | None
     origin: str | None
+    window: WindowView | None
 
 
 class CounterView(BaseModel):

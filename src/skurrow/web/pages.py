@@ -31,7 +31,11 @@ def counter(
     page = _built("counter.html").replace("<!--boot-->", data).replace("<!--title-->", escape(title))
     ancestors = " ".join(framers) if framers else "*"
     framed = " ".join(gateways) or "'none'"
-    policy = f"{_BASE}frame-src {framed}; frame-ancestors {ancestors}"
+    base = _BASE
+    for allowed in ("connect-src 'self'", "img-src 'self'"):
+        # The browser's payment window looks a gateway's payment method and its icon up on the page's behalf.
+        base = base.replace(allowed, " ".join([allowed, *gateways]))
+    policy = f"{base}frame-src {framed}; frame-ancestors {ancestors}"
     return HTMLResponse(page, status, _headers(policy))
 
 

@@ -127,6 +127,29 @@ export function Checkout({
     busy.current = false;
   }, [typed, wanted, nothing, quote, current, livesHere, payWay, pay, paying, editing]);
   const enter = useCallback(() => void press(), [press]);
+  const inWindow = useBrowserWindow(payWay, nothing ? undefined : quote);
+  /** The same, with a card that the browser's own payment window hands over. */
+  const pressInWindow = async () => {
+    const wrong = check(typed);
+    setMissing(wrong);
+    const first = Object.keys(wrong)[0];
+    if (first) document.getElementsByName(first)[0]?.focus();
+    if (first || busy.current || !current || !quote?.payable || !inWindow || !payWay) return;
+    let token: string;
+    try {
+      const answer = await inWindow().show();
+      token = (answer.details as { token: string }).token;
+      await answer.complete("unknown");
+    } catch {
+      return; // the buyer has closed the window, or it could not be opened: nothing was sent
+    }
+    if (busy.current) return;
+    busy.current = true;
+    paying();
+    const expected = quote.due_today;
+    await pay(typed, wanted, { way: payWay.gateway, token, expected, lives_here: livesHere });
+    busy.current = false;
+  };
 
   if (phase.kind === "resuming") return <Column aria-busy="true" />;
   if (phase.kind === "leaving")
@@ -373,6 +396,13 @@ export function Checkout({
                 onEnter={enter}
               />
             ) : null}
+            {inWindow ? (
+              <p>
+                <TextButton type="button" onClick={() => void pressInWindow()}>
+                  Pay with a card that your browser keeps
+                </TextButton>
+              </p>
+            ) : null}
           </PayWays>
         )}
         {counter.coupons ? (
@@ -464,6 +494,41 @@ export function Checkout({
       </form>
     </Column>
   );
+}
+
+/**
+ * How the browser's own payment window (W3C Payment Request) is opened for an amount, once it is known that it can pay;
+ * undefined where the browser or the gateway has none.
+ */
+function useBrowserWindow(
+  way: PayWay | undefined,
+  quote: { currency: string; due_today: string } | undefined,
+): (() => PaymentRequest) | undefined {
+  const [can, setCan] = useState<string>();
+  const method = way?.window?.method;
+  const data = way?.window?.data;
+  const open = (currency: string, value: string) =>
+    new PaymentRequest([{ supportedMethods: method ?? "", data }], {
+      total: { label: "Your order", amount: { currency, value } },
+    });
+  useEffect(() => {
+    if (!method || !("PaymentRequest" in window)) return;
+    let here = true;
+    const asked = new Promise<boolean>((resolve) => {
+      const total = { label: "Your order", amount: { currency: "EUR", value: "1.00" } };
+      resolve(new PaymentRequest([{ supportedMethods: method, data }], { total }).canMakePayment());
+    });
+    asked.then(
+      (it) => {
+        if (here) setCan(it ? method : undefined);
+      },
+      () => undefined, // a browser that does not let this page ask has no window to offer
+    );
+    return () => {
+      here = false;
+    };
+  }, [method, data]);
+  return method && can === method && quote ? () => open(quote.currency, quote.due_today) : undefined;
 }
 
 /** The ways to pay, where there are several; what belongs to the chosen one stands below it. */

@@ -121,6 +121,7 @@ function Framed({ address, screen }: { address: string; screen: Screen }) {
       <div className="window" style={{ width: width * scale + 2, height: shown + 2 }}>
         <iframe
           src={address}
+          allow="payment"
           title={`Preview of the checkout, ${screen}`}
           style={{ width, height: shown / scale, transform: scale < 1 ? `scale(${scale})` : undefined }}
         />

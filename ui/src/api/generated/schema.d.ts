@@ -3034,7 +3034,7 @@ export interface components {
         /**
          * PayWayView
          * @description A way to pay: in the gateway's own `fields`, at its own site, or by the buyer in person. `waits`: the order waits
-         *     for the money.
+         *     for the money. `window`: the browser's own payment window can pay with it.
          */
         PayWayView: {
             /** Fields Address */
@@ -3054,6 +3054,7 @@ export interface components {
             text: string;
             /** Waits */
             waits: boolean;
+            window: components["schemas"]["WindowView"] | null;
         };
         /**
          * PictureName
@@ -4235,6 +4236,18 @@ export interface components {
             name: string;
             /** Pick Up */
             pick_up: boolean;
+        };
+        /**
+         * WindowView
+         * @description A payment method of the browser's own window, and what it is told.
+         */
+        WindowView: {
+            /** Data */
+            data: {
+                [key: string]: string;
+            };
+            /** Method */
+            method: string;
         };
     };
     responses: never;
