@@ -143,7 +143,6 @@ export function Checkout({
     } catch {
       return; // the buyer has closed the window, or it could not be opened: nothing was sent
     }
-    if (busy.current) return;
     busy.current = true;
     paying();
     const expected = quote.due_today;
