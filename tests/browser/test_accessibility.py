@@ -121,6 +121,7 @@ def test_the_counter_and_its_pages(running: Running, browser: Browser, noted: No
     problems["waiting"] = found_by_axe(page)
     page.get_by_role("button", name="Pay in another way").click()
     page.get_by_role("radio", name="Stand-in Wallet").check()
+    expect(page.get_by_role("button", name="EUR 48.00")).to_have_attribute("aria-disabled", "false")
     press_pay(page)
     page.get_by_role("button", name="Cancel").wait_for()
     page.goto(checkout_url(running))

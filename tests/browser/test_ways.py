@@ -412,7 +412,7 @@ def test_the_owner_decides_what_is_offered_in_which_order_and_limits_hold_orders
     developer.get_by_role("button", name="Add a limit").click()
     developer.get_by_label("Above").last.fill("40.00")
     expect_saved(developer)
-    matrix = developer.get_by_role("region", name="Who is offered what").last
+    matrix = developer.get_by_role("region", name="Buyers by ways to pay")
     expect(matrix.get_by_role("row", name=re.compile("Consumer, London"))).to_contain_text("Not offered in GB.")
     page, email = buyers(), f"{uuid.uuid4().hex[:8]}@example.org"
     page.goto(checkout_url(running))

@@ -52,6 +52,7 @@ export function Checkout({
   const [unreachable, setUnreachable] = useState(false);
   const card = useRef<CardHandle>(null);
   const busy = useRef(false);
+  const [pressed, setPressed] = useState(false);
   const slow = useSlow(phase);
 
   useEffect(() => tell("ready"), []);
@@ -110,6 +111,7 @@ export function Checkout({
       return;
     }
     busy.current = true;
+    setPressed(true);
     paying();
     const expected = {
       way: nothing ? undefined : payWay?.gateway,
@@ -157,7 +159,7 @@ export function Checkout({
         counter={counter}
         code={code}
         phase={phase}
-        sent={!back}
+        sent={pressed}
         problem={problem?.detail}
         giveUp={giveUp}
       />
@@ -609,7 +611,7 @@ function Leaving({
   counter: Counter;
   code: CheckoutCode;
   phase: Extract<Phase, { kind: "leaving" }>;
-  /** Whether they are sent there at once; whoever has just come back is not. */
+  /** Whether they are sent there at once: they have just pressed the button, here. */
   sent: boolean;
   problem: string | undefined;
   giveUp: () => Promise<void>;
@@ -618,8 +620,7 @@ function Leaving({
   const target = code === null ? "_blank" : framed ? "_top" : undefined;
   const left = useRef(false);
   useEffect(() => {
-    // On its own page the buyer is sent at once, but not again when they come back without having decided.
-    if (!sent || framed || left.current || sessionStorageOf(phase.address)) return;
+    if (!sent || framed || left.current) return;
     left.current = true;
     window.location.assign(phase.address);
   }, [sent, phase.address]);
@@ -638,17 +639,6 @@ function Leaving({
       </p>
     </Column>
   );
-}
-
-/** Whether the buyer was sent to this address before; from now on they were. */
-function sessionStorageOf(address: string): boolean {
-  try {
-    const known = sessionStorage.getItem("left for") === address;
-    sessionStorage.setItem("left for", address);
-    return known;
-  } catch {
-    return false;
-  }
 }
 
 /** The page on which the buyer approves the charge; it is the bank's, in a frame of the gateway's origin. */

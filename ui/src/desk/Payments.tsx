@@ -52,7 +52,7 @@ const Connection = styled.div`
   flex-direction: column;
   gap: 10px;
   min-width: 0;
-  h3 {
+  h2 {
     display: flex;
     gap: 10px;
     align-items: center;
@@ -228,9 +228,9 @@ function ModeConnection({ code, adapter, mode, authorises, connection }: Props) 
   const title = mode === "test" ? "Test" : "Live";
   return (
     <Connection>
-      <h3>
+      <h2>
         {title} {mode === "test" ? <Stamp /> : null}
-      </h3>
+      </h2>
       {connection && !changing ? (
         <Connected code={code} adapter={adapter} connection={connection} change={() => setChanging(true)} />
       ) : (

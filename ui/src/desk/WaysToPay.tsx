@@ -474,7 +474,7 @@ function WhoIsOffered({ code, base }: { code: string; base: string }) {
         collected:
       </Sentence>
       {found?.buyers.length ? (
-        <div style={{ overflowX: "auto" }} tabIndex={0} role="region" aria-label="Who is offered what">
+        <div style={{ overflowX: "auto" }} tabIndex={0} role="region" aria-label="Buyers by ways to pay">
           <Table>
             <thead>
               <tr>
