@@ -96,20 +96,18 @@ export function Checkout({
   };
 
   const nothing = quote !== undefined && /^0(\.0+)?$/.test(quote.due_today);
-  const press = useCallback(async () => {
-    if (busy.current || !quote?.payable || !current || (!nothing && !payWay)) return;
-    if (quote.seen_in && !livesHere) {
-      document.getElementsByName("lives_here")[0]?.focus();
-      return;
-    }
+  /** Whether everything is there that a press needs; what is missing is told, and comes under the cursor. */
+  const complete = useCallback(() => {
+    if (busy.current || !quote?.payable || !current || (!nothing && !payWay)) return false;
     const wrong = check(typed);
     setMissing(wrong);
     setUnreachable(false);
-    const first = Object.keys(wrong)[0];
-    if (first) {
-      document.getElementsByName(first)[0]?.focus();
-      return;
-    }
+    const first = quote.seen_in && !livesHere ? "lives_here" : Object.keys(wrong)[0];
+    if (first) document.getElementsByName(first)[0]?.focus();
+    return !first;
+  }, [typed, nothing, quote, current, livesHere, payWay]);
+  const press = useCallback(async () => {
+    if (!complete() || !quote) return;
     busy.current = true;
     setPressed(true);
     paying();
@@ -127,16 +125,12 @@ export function Checkout({
       setUnreachable(answer.kind === "unreachable");
     }
     busy.current = false;
-  }, [typed, wanted, nothing, quote, current, livesHere, payWay, pay, paying, editing]);
+  }, [typed, wanted, nothing, quote, livesHere, payWay, complete, pay, paying, editing]);
   const enter = useCallback(() => void press(), [press]);
   const inWindow = useBrowserWindow(payWay, nothing ? undefined : quote);
   /** The same, with a card that the browser's own payment window hands over. */
   const pressInWindow = async () => {
-    const wrong = check(typed);
-    setMissing(wrong);
-    const first = Object.keys(wrong)[0];
-    if (first) document.getElementsByName(first)[0]?.focus();
-    if (first || busy.current || !current || !quote?.payable || !inWindow || !payWay) return;
+    if (!complete() || !quote || !inWindow || !payWay) return;
     let token: string;
     try {
       const answer = await inWindow().show();
@@ -416,7 +410,7 @@ export function Checkout({
         ) : null}
         {quote ? (
           <div aria-busy={!current}>
-            <Summary quote={quote} totalLabel="Today" />
+            <Summary quote={quote} totalLabel={payWay?.waits && !nothing ? "To be paid" : "Today"} />
           </div>
         ) : (
           <p className="lead">{quoteProblem?.detail ?? "Reckoning …"}</p>
@@ -456,7 +450,7 @@ export function Checkout({
           {problem && !wrongField ? <Aside className="wrong">{problem.detail}</Aside> : null}
         </div>
         {phase.kind === "approving" ? <Approval address={phase.address} /> : null}
-        {quote ? <Later quote={quote} /> : null}
+        {quote ? <Later quote={quote} waits={Boolean(payWay?.waits)} /> : null}
         {quote && !quote.payable ? (
           <Aside>
             <strong>This cannot be paid here yet.</strong>

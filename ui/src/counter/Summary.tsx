@@ -110,9 +110,11 @@ const Dates = styled.div`
   }
 `;
 
-/** What is paid now and at which later dates, right above the button. */
-export function Later({ quote }: { quote: Quote }) {
+/** What is paid now (or, where the order `waits` for it, in the days to come) and at which later dates, right above the button. */
+export function Later({ quote, waits }: { quote: Quote; waits: boolean }) {
   const now = <strong>{money(quote.currency, quote.due_today)}</strong>;
+  if (waits && !quote.later.length && !isZero(quote.due_today))
+    return <p>You order now, and pay {now} once. Nothing is charged later.</p>;
   if (!quote.later.length) return <p>You pay {now} now, once. Nothing is charged later.</p>;
   return (
     <Dates>

@@ -74,6 +74,7 @@ export function useVisit(code: CheckoutCode, fresh: Counter, back?: string) {
           setPhase({ kind: "form", nothingCharged: true });
           return;
         }
+        if (again.current !== turn) return;
         const address = progress.approve_at;
         const kind = !address ? "finding out" : progress.off_site ? "leaving" : "approving";
         setPhase((now) => {
@@ -83,7 +84,6 @@ export function useVisit(code: CheckoutCode, fresh: Counter, back?: string) {
             ? { kind: "leaving", address, way: progress.way ?? undefined }
             : { kind: "approving", address };
         });
-        if (again.current !== turn) return;
       } catch {
         // asked again below
       }
