@@ -108,7 +108,7 @@ class Cards:
         return Credentials(MERCHANT, self.secrets.cards_live_key)
 
     def api(self, name: str) -> str:
-        """Where one of the other stand-in gateways is: "wallet" or "debit"."""
+        """Where a stand-in gateway is: "cards", "wallet" or "debit"."""
         return f"http://127.0.0.1:{getattr(self.installation.ports, name)}"
 
     async def account_token(self, behaviour: str) -> str:

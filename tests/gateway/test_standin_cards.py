@@ -27,7 +27,7 @@ from skurrow.gateway.contract import (
     Token,
 )
 from skurrow.gateway.protocol import ChargeRequest, Credentials, Gateway, NeedsApproval, Reach
-from skurrow.gateway.standin import StandInCards, StandInDebit, StandInWallet
+from skurrow.gateway.standin import StandIn, StandInCards, StandInDebit, StandInWallet
 from skurrow.run.installation import Installation
 from skurrow.run.ports import Ports, any_free
 from tests.conftest import Cards, own_folder, wait_for
@@ -47,22 +47,34 @@ NUMBERS = {
 }
 
 
-class TestContract(GatewayContract, AtOnceContract, ApprovalContract):
-    """The stand-in's adapter passes the suite that every adapter has to pass."""
+class _StandIn:
+    """What the contract needs of any stand-in: its adapter, connected with the right key and with a wrong one."""
+
+    adapter: type[StandIn]
+    name: str
 
     @pytest.fixture
     async def client(self) -> AsyncIterator[httpx.AsyncClient]:
         async with httpx.AsyncClient(timeout=1) as client:
             yield client
 
+    def _reach(self, cards: Cards) -> Reach:
+        return Reach(cards.api(self.name), f"http://{self.name}.localhost")
+
     @pytest.fixture
     def gateway(self, client: httpx.AsyncClient, cards: Cards) -> Gateway:
-        return StandInCards(client, Reach(cards.url, "http://cards.localhost"), "test", cards.test)
+        key = cards.installation.test_gateways()[f"standin-{self.name}"]
+        return self.adapter(client, self._reach(cards), "test", key)
 
     @pytest.fixture
     def refused_gateway(self, client: httpx.AsyncClient, cards: Cards) -> Gateway:
-        wrong = Credentials(cards.test.merchant, "wrong")
-        return StandInCards(client, Reach(cards.url, "http://cards.localhost"), "test", wrong)
+        return self.adapter(client, self._reach(cards), "test", Credentials(cards.test.merchant, "wrong"))
+
+
+class TestContract(_StandIn, GatewayContract, AtOnceContract, ApprovalContract):
+    """The stand-in's adapter passes the suite that every adapter has to pass."""
+
+    adapter, name = StandInCards, "cards"
 
     @pytest.fixture
     def approve(self, cards: Cards) -> Approve:
@@ -90,23 +102,10 @@ class TestContract(GatewayContract, AtOnceContract, ApprovalContract):
         return nothing
 
 
-class TestWalletContract(GatewayContract, ApprovalContract):
+class TestWalletContract(_StandIn, GatewayContract, ApprovalContract):
     """The wallet's adapter passes it, too: there is no token, and the buyer leaves."""
 
-    @pytest.fixture
-    async def client(self) -> AsyncIterator[httpx.AsyncClient]:
-        async with httpx.AsyncClient(timeout=1) as client:
-            yield client
-
-    @pytest.fixture
-    def gateway(self, client: httpx.AsyncClient, cards: Cards) -> Gateway:
-        key = cards.installation.test_gateways()["standin-wallet"]
-        return StandInWallet(client, Reach(cards.api("wallet"), "http://wallet.localhost"), "test", key)
-
-    @pytest.fixture
-    def refused_gateway(self, client: httpx.AsyncClient, cards: Cards) -> Gateway:
-        wrong = Credentials(cards.test.merchant, "wrong")
-        return StandInWallet(client, Reach(cards.api("wallet"), "http://wallet.localhost"), "test", wrong)
+    adapter, name = StandInWallet, "wallet"
 
     @pytest.fixture
     def token(self) -> Token:
@@ -136,23 +135,10 @@ class TestWalletContract(GatewayContract, ApprovalContract):
         return pay
 
 
-class TestDebitContract(GatewayContract, LaterContract):
+class TestDebitContract(_StandIn, GatewayContract, LaterContract):
     """So does direct debit's."""
 
-    @pytest.fixture
-    async def client(self) -> AsyncIterator[httpx.AsyncClient]:
-        async with httpx.AsyncClient(timeout=1) as client:
-            yield client
-
-    @pytest.fixture
-    def gateway(self, client: httpx.AsyncClient, cards: Cards) -> Gateway:
-        key = cards.installation.test_gateways()["standin-debit"]
-        return StandInDebit(client, Reach(cards.api("debit"), "http://debit.localhost"), "test", key)
-
-    @pytest.fixture
-    def refused_gateway(self, client: httpx.AsyncClient, cards: Cards) -> Gateway:
-        wrong = Credentials(cards.test.merchant, "wrong")
-        return StandInDebit(client, Reach(cards.api("debit"), "http://debit.localhost"), "test", wrong)
+    adapter, name = StandInDebit, "debit"
 
     @pytest.fixture
     def token(self, cards: Cards) -> Token:
