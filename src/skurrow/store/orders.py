@@ -116,8 +116,8 @@ _LISTED = """
   where site_id = %(site)s and mode = %(mode)s
     and (%(before)s::uuid is null or id < %(before)s)
     and (%(show)s in ('all', 'held') or state = %(show)s)
-    and (%(show)s <> 'held' or exists (select from reviews r where r.site_id = orders.site_id
-         and r.mode = orders.mode and r.order_id = orders.id and r.state = 'open'))
+    and (%(show)s <> 'held' or state in ('paid', 'waiting') and exists (select from reviews r
+         where r.site_id = orders.site_id and r.mode = orders.mode and r.order_id = orders.id and r.state = 'open'))
     and (%(search)s = '' or position(lower(%(search)s) in
          lower(code || ' ' || (buyer->>'email') || ' ' || (buyer->>'name'))) > 0
          or exists (select from papers p where p.site_id = orders.site_id and p.mode = orders.mode

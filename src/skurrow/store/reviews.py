@@ -62,11 +62,13 @@ async def decide_review(
 
 
 async def held_of(connection: Connection, site_id: UUID, mode: str, orders: list[UUID]) -> set[UUID]:
-    """Which of these orders are held for a person."""
+    """Which of these orders are held for a person: one that came to nothing is not."""
     found = await value(
         connection,
-        "select coalesce(array_agg(order_id), '{}') from reviews where site_id = %(site)s and mode = %(mode)s"
-        " and state = 'open' and order_id = any(%(orders)s)",
+        "select coalesce(array_agg(r.order_id), '{}') from reviews r"
+        " join orders o on o.site_id = r.site_id and o.mode = r.mode and o.id = r.order_id"
+        " where r.site_id = %(site)s and r.mode = %(mode)s and r.state = 'open' and o.state in ('paid', 'waiting')"
+        " and r.order_id = any(%(orders)s)",
         {"site": site_id, "mode": mode, "orders": orders},
     )
     return set(found or [])

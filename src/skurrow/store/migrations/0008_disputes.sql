@@ -18,7 +18,6 @@ create table disputes (
   unique (charge_id, gateway_reference),
   constraint dispute_decided_has_its_time check ((state = 'open') = (decided_at is null))
 );
-create index disputes_open on disputes (site_id) where state = 'open';
 create index disputes_of_order on disputes (site_id, mode, order_id);
 create trigger disputes_are_decided_once before update on disputes
   for each row when (old.state <> 'open' and new is distinct from old)

@@ -62,6 +62,8 @@ create constraint trigger attempts_fit_their_order after update on attempts defe
   execute function states_fit();
 revoke execute on function refuse_odd_states(), states_fit() from public;
 
+create index if not exists disputes_open on disputes (site_id) where state = 'open';
+
 -- A cancelled order on invoice has a credit note without a refund --------------------------------------------------------
 
 alter table papers drop constraint credit_notes_have_their_refund;
