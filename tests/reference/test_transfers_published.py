@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from decimal import Decimal
 from importlib.resources import files
 
@@ -87,6 +88,27 @@ def test_entries_that_are_alike_are_told_apart_and_known_again() -> None:
     assert [one.key for one in read(alike).credits] == [first.key, second.key]
 
 
+def test_entries_that_a_bank_counts_anew_in_each_statement_are_not_taken_for_one_another() -> None:
+    """NtryRef names an entry within its statement only; the day, the amount, and who wrote what say more."""
+    counted = b"<NtryRef>1</NtryRef><Amt"
+    found = [
+        read(
+            re.sub(b"<AcctSvcrRef>.*?</AcctSvcrRef>", b"", camt([(amount, text, "A")], day=day)).replace(
+                b"<Ntry><Amt", b"<Ntry>" + counted
+            )
+        ).credits[0]
+        for amount, text, day in [
+            ("48.00", "order A", "2026-11-02"),
+            ("48.00", "order A", "2026-12-02"),
+            ("49.00", "order A", "2026-11-02"),
+            ("48.00", "order B", "2026-11-02"),
+        ]
+    ]
+    assert len({one.key for one in found}) == 4
+    again = mt940([("48.00", "order B", "A")], day="2026-11-03")
+    assert read(again).credits[0].key != read(mt940([("48.00", "order A", "A")], day="2026-11-03")).credits[0].key
+
+
 @pytest.mark.parametrize(
     "content",
     [
@@ -101,6 +123,7 @@ def test_entries_that_are_alike_are_told_apart_and_known_again() -> None:
         camt([("1.00", "a", "A")]).replace(b"<Dt>2026-11-02</Dt></BookgDt>", b"<Dt>soon</Dt></BookgDt>"),
         b'<!DOCTYPE a [<!ENTITY x SYSTEM "file:///etc/passwd">]><Document>&x;</Document>',
         b":20:A\r\n:60F:C261102EUR0,00\r\n:61:nonsense\r\n" + b"x" * 6_000_000,
+        b":20:A\r\n:60F:C261102XYZ0,00\r\n:61:2611021102C1,00NTRFNONREF\r\n:62F:C261102XYZ1,00\r\n-",
     ],
 )
 def test_what_is_no_statement_is_refused_with_a_remedy(content: bytes) -> None:

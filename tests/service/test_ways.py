@@ -603,6 +603,48 @@ async def test_what_a_person_and_a_statement_say_at_once_pays_once(all_ways: Sho
     assert [one.state for one in found.transfers] in (["matched"], ["aside"])
 
 
+async def test_money_that_a_person_has_seen_before_its_statement_came_is_not_taken_for_a_second_payment(
+    all_ways: Shop,
+) -> None:
+    _, page = await by_transfer(all_ways)
+    code, reference = page.order.code, page.awaited.transfer.reference
+    await settling.settle_by_hand(all_ways.context, all_ways.site_id, "test", code, all_ways.person_id, True, "seen")
+    assert (await upload(all_ways, camt([("48.00", reference, "J. Jansen")]))).matched == 1
+    assert await aside(all_ways) == []
+    await upload(all_ways, camt([("48.00", reference, "J. Jansen")], day="2026-11-20"))
+    assert [one.reason for one in await aside(all_ways)] == ["double"]
+    found = await story(all_ways)
+    assert (len(found.charges), [one.state for one in found.transfers]) == (1, ["matched", "aside"])
+
+
+async def test_a_transfer_is_still_found_after_the_account_was_turned_off(all_ways: Shop) -> None:
+    _, page = await by_transfer(all_ways)
+    rows = {row.adapter: row for row in await gateways.connected(all_ways.context, all_ways.site_id)}
+    await gateways.disconnect(all_ways.context, all_ways.site_id, rows["transfer"].id)
+    assert (await upload(all_ways, camt([("48.00", page.awaited.transfer.reference, "J. Jansen")]))).matched == 1
+    assert await order_state(all_ways) == "paid"
+
+
+async def test_a_statement_and_a_buyer_who_gives_up_at_once_never_disagree(all_ways: Shop) -> None:
+    """Whichever comes first: the order is paid by the transfer, or open with the transfer set aside as too late."""
+    for n in range(6):
+        visit, page = await by_transfer(all_ways)
+        content = camt([("48.00", page.awaited.transfer.reference, "J. Jansen")], day=f"2026-11-{n + 1:02}")
+        await asyncio.gather(upload(all_ways, content), selling.give_up(all_ways.context, visit))
+        found = await books.story(all_ways.context, all_ways.site_id, "test", page.order.code)
+        (line,) = found.transfers
+        assert (found.order.state, line.state, line.reason) in [("paid", "matched", None), ("open", "aside", "late")]
+        assert "charge.contradicted" not in [one.kind for one in found.events]
+
+
+async def test_an_order_that_was_held_and_came_to_nothing_waits_for_nobody(shop: Shop) -> None:
+    await draft_payments(shop, guards=[{"above": {"EUR": "40.00"}}])
+    refused = await pressed(shop, await opened(shop), "standin-cards", await shop.cards.token(NUMBERS["lost"]))
+    assert refused.state == "refused"
+    page = await books.page(shop.context, shop.site_id, "test", None, "", "held")
+    assert (page.orders, (await books.page(shop.context, shop.site_id, "test", None, "")).held) == ([], set())
+
+
 async def test_two_people_decide_about_one_transfer_once(all_ways: Shop) -> None:
     _, page = await by_transfer(all_ways)
     await upload(all_ways, camt([("50.00", page.awaited.transfer.reference, "J. Jansen")]))

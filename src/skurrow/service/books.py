@@ -12,7 +12,7 @@ from psycopg import errors
 from skurrow.core.edition import Edition
 from skurrow.core.transfers import rf_reference, spaced
 from skurrow.gateway.protocol import Mode
-from skurrow.gateway.registry import ADAPTERS
+from skurrow.service import ways
 from skurrow.service.configuration import edition_at
 from skurrow.service.context import Context
 from skurrow.service.gateways import gateway_of
@@ -130,12 +130,11 @@ async def decide_review(context: Context, site_id: UUID, mode: Mode, code: str, 
 
 
 def _waits(edition: Edition, now: datetime, order: OrderRow, attempt: AttemptRow, row: ConnectionRow) -> Waits:
-    way = next((one for one in edition.site.payments.ways if one.gateway == row.adapter), None)
     zone = edition.site.site.zone
     due = attempt.due_at.astimezone(zone).date() if attempt.due_at else None
     return Waits(
         gateway=row.adapter,
-        label=(way and way.label) or ADAPTERS[row.adapter].label,
+        label=ways.shown_as(edition, row.adapter)[0],
         by="person" if attempt.waits == "person" else "bank",
         due_on=due,
         overdue=due is not None and due < now.astimezone(zone).date(),

@@ -551,8 +551,8 @@ async def _what_else(
 
 
 def _awaited(edition: Edition, order: OrderRow, attempt: AttemptRow, row: ConnectionRow) -> Awaited:
-    way = next((one for one in edition.site.payments.ways if one.gateway == row.adapter), None)
-    adapter, zone = ADAPTERS[row.adapter], edition.site.site.zone
+    label, text = ways.shown_as(edition, row.adapter)
+    zone = edition.site.site.zone
     expected = attempt.due_at.astimezone(zone).date() if attempt.due_at else None
     by_person = attempt.waits == "person"
     slip = None
@@ -560,8 +560,8 @@ def _awaited(edition: Edition, order: OrderRow, attempt: AttemptRow, row: Connec
         slip = transfer_slip(account_of(row).details, order.code, attempt.amount, attempt.currency)
     return Awaited(
         gateway=row.adapter,
-        label=(way and way.label) or adapter.label,
-        text=way.text if way else "",
+        label=label,
+        text=text,
         due_on=expected if by_person else None,
         expected_on=None if by_person else expected,
         transfer=slip,

@@ -334,6 +334,9 @@ async def _compare(context: Context, db: Connection, site_id: UUID, attempt: Att
     if isinstance(outcome, Approved) and attempt.state == "refused":
         return await _note_contradiction(context, db, site_id, attempt, "a refused attempt was charged after all")
     if not isinstance(outcome, Approved) and attempt.state == "paid":
+        row = await connections.connection_by_id(db, site_id, attempt.connection_id)
+        if row is not None and ABILITIES[row.adapter].by_person:
+            return "settled before"  # the refusal is our own, and came after the money; no books differ
         return await _note_contradiction(context, db, site_id, attempt, "a charge of ours was called refused")
     return "settled before"
 

@@ -120,7 +120,7 @@ def _entry(entry: Any, account: str) -> Iterator[Credit]:
         on = date.fromisoformat(booked[:10])
     except ValueError:
         raise _unreadable(f"An entry has no day: “{booked}”") from None
-    names = _text(entry, "AcctSvcrRef") or _text(entry, "NtryRef")
+    banks = _text(entry, "AcctSvcrRef")
     details = entry.findall("NtryDtls/TxDtls")
     for n, detail in enumerate(details if len(details) > 1 else [details[0] if details else entry]):
         several = len(details) > 1
@@ -139,10 +139,12 @@ def _entry(entry: Any, account: str) -> Iterator[Credit]:
         free = [e.text or "" for e in detail.iterfind("RmtInf/Ustrd")]
         end_to_end = _text(detail, "Refs/EndToEndId")
         written = " / ".join(part.strip() for part in [*structured, *free, end_to_end] if part.strip() not in _NOTHING)
-        reference = _text(detail, "Refs/AcctSvcrRef") or names
-        key = f"{reference} {n if several else 0}" if reference else f"{on} {minor} {currency} {written}"
         payer = _text(detail, "RltdPties/Dbtr/Nm") or _text(detail, "RltdPties/Dbtr/Pty/Nm")
         payer_account = _text(detail, "RltdPties/DbtrAcct/Id/IBAN")
+        # The bank's own name for it; NtryRef is none, since many banks count it anew in each statement.
+        named = f"{_text(detail, 'Refs/AcctSvcrRef') or banks} {n if several else 0}"
+        alike = f"{written} {payer} {payer_account}" if named.startswith(" ") else named
+        key = f"{on} {minor} {currency} {alike}"
         yield Credit(key, account, minor, currency, on, payer[:140], payer_account[:40], written[:1000])
 
 
@@ -169,14 +171,16 @@ def _mt940(content: bytes) -> Iterator[Credit]:
             money = found.get("amount")
             if money is None or money.amount <= 0 or str(found.get("status", "C")).upper() != "C":
                 continue
-            on = found.get("entry_date") or found["date"]
+            on = found.get("entry_date") or found.get("date")
+            if on is None:
+                raise _unreadable("An entry has no day")
             day = date(on.year, on.month, on.day)
             minor = _money(str(money.amount), str(money.currency))
             names = ("purpose", "transaction_details", "extra_details", "customer_reference", "end_to_end_reference")
             parts = [str(found[name]).replace("\n", " ").strip() for name in names if found.get(name)]
             written = " / ".join(dict.fromkeys(part for part in parts if part and part != "NONREF"))
             reference = str(found.get("bank_reference") or "").strip()
-            key = f"{reference} {day} {minor}" if reference else f"{day} {minor} {money.currency} {written}"
+            key = f"{day} {minor} {money.currency} {reference} {written}"
             payer, payer_account = (str(found.get(name) or "") for name in ("applicant_name", "applicant_iban"))
             currency = str(money.currency)
             yield Credit(key, account, minor, currency, day, payer[:140], payer_account[:40], written[:1000])

@@ -5,6 +5,7 @@ Everything is harmless when repeated: an entry counts once, whatever statements 
 
 from __future__ import annotations
 
+import asyncio
 import hashlib
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime, time
@@ -16,10 +17,9 @@ from skurrow.core.transfers import Expected, Incoming, codes_in, match
 from skurrow.gateway.protocol import Approved, Mode
 from skurrow.service import settling, statements
 from skurrow.service.context import Context
-from skurrow.service.gateways import connections_for
 from skurrow.service.refusals import Conflict, NotFound
 from skurrow.service.statements import Credit
-from skurrow.store import orders, transfers
+from skurrow.store import connections, orders, transfers
 from skurrow.store.database import Connection, site_transaction
 from skurrow.store.transfers import PayableRow, StatementRow, TransferRow
 
@@ -39,10 +39,13 @@ class Taken:
 
 
 async def take_statement(context: Context, site_id: UUID, mode: Mode, name: str, content: bytes, by: UUID) -> Taken:
-    """Reads a statement and matches what is new in it. Raises InvalidInput; Conflict where no account is connected."""
-    found = statements.read(content)
+    """Reads a statement and matches what is new in it, also after the account was turned off: orders may still wait.
+
+    Raises InvalidInput; Conflict where no account was ever connected.
+    """
+    found = await asyncio.to_thread(statements.read, content)
     async with site_transaction(context.pool, site_id) as db:
-        row = next((one for one in await connections_for(db, site_id, mode) if one.adapter == "transfer"), None)
+        row = await connections.last_connection(db, site_id, mode, "transfer")
         if row is None:
             raise Conflict(f"No bank account is connected for {mode}. Connect it under Payments first.")
         known: set[tuple[str, str]] = set()
@@ -137,6 +140,9 @@ async def _take(context: Context, site_id: UUID, mode: Mode, statement_id: UUID,
         found = match(Incoming(credit.amount, credit.currency, credit.text), expected, codes)
         order = payable.get(found.code) if found.code else None
         matched = found.aside is None and order is not None and order.attempt_id is not None
+        attempt_id = order.attempt_id if matched and order else None
+        if found.aside == "double" and order is not None and _is_what_was_seen(order, credit):
+            attempt_id = order.by_hand  # a person has seen this money before its statement came
         row = TransferRow(
             id=context.new_id(),
             mode=mode,
@@ -149,17 +155,22 @@ async def _take(context: Context, site_id: UUID, mode: Mode, statement_id: UUID,
             payer=credit.payer,
             payer_account=credit.payer_account,
             text=credit.text,
-            state="matched" if matched else "aside",
-            reason=found.aside,
+            state="aside" if attempt_id is None else "matched",
+            reason=found.aside if attempt_id is None else None,
             order_id=order.id if order else None,
-            attempt_id=order.attempt_id if matched and order else None,
+            attempt_id=attempt_id,
         )
         if not await transfers.add_transfer(db, site_id, row):
             return False  # somebody else uploads the same statement
         if matched and order is not None and order.attempt_id is not None:
             await transfers.settle_earlier(db, site_id, mode, order.id, order.attempt_id)
             await _settle(context, db, site_id, row)
-    return matched
+    return attempt_id is not None
+
+
+def _is_what_was_seen(order: PayableRow, credit: Credit) -> bool:
+    """Whether money is what a person has marked the order as paid by."""
+    return order.by_hand is not None and (credit.amount, credit.currency) == (order.total, order.currency)
 
 
 async def _settle(context: Context, db: Connection, site_id: UUID, row: TransferRow) -> None:
@@ -169,7 +180,8 @@ async def _settle(context: Context, db: Connection, site_id: UUID, row: Transfer
     assert attempt is not None
     at = datetime.combine(row.booked_on, time(12), UTC)
     outcome = Approved(f"transfer {row.id}", attempt.amount, attempt.currency, at)
-    await settling.settle_within(context, db, site_id, attempt.id, outcome)
+    done = await settling.settle_within(context, db, site_id, attempt.id, outcome)
+    assert done == "paid", done  # it is locked, and was seen waiting: anything else takes the entry back with it
 
 
 async def _named(db: Connection, site_id: UUID, mode: str, code: str | None) -> PayableRow:
@@ -183,6 +195,6 @@ def _expected(row: PayableRow) -> Expected:
     state: Literal["waiting", "paid", "given_up"] = "given_up"
     if row.state == "paid":
         state = "paid"
-    elif row.attempt_id is not None:
+    elif row.state == "waiting" and row.attempt_id is not None:
         state = "waiting"
     return Expected(row.code, row.total, row.currency, state, row.before)

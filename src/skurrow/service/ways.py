@@ -109,6 +109,12 @@ def kind_of(gateway: str) -> WayKind:
     return "fields" if can.fields else "off_site" if can.off_site else "person"
 
 
+def shown_as(edition: Edition, gateway: str) -> tuple[str, str]:
+    """What buyers read for a gateway: its name, and the text beneath."""
+    way = next((one for one in edition.site.payments.ways if one.gateway == gateway), None)
+    return (way and way.label) or ADAPTERS[gateway].label, way.text if way else ""
+
+
 def kind_of_known(gateway: str) -> WayKind | None:
     """The same; None for a gateway that does not exist."""
     return kind_of(gateway) if gateway in ADAPTERS else None

@@ -118,6 +118,18 @@ async def connection_by_id(connection: Connection, site_id: UUID, connection_id:
     )
 
 
+async def last_connection(connection: Connection, site_id: UUID, mode: str, adapter: str) -> ConnectionRow | None:
+    """The connection of a gateway that was made last, also one that has ended."""
+    return await one(
+        connection,
+        ConnectionRow,
+        "select id, mode, adapter, merchant, sealed_key, sealed_event_secret, events_url, account, connected_at"
+        " from connections where site_id = %(site)s and mode = %(mode)s and adapter = %(adapter)s"
+        " order by connected_at desc, id desc limit 1",
+        {"site": site_id, "mode": mode, "adapter": adapter},
+    )
+
+
 async def renew_account(connection: Connection, site_id: UUID, connection_id: UUID, account: dict[str, Any]) -> None:
     """Notes what a gateway says of itself now."""
     await run(

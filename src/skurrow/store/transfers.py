@@ -52,8 +52,8 @@ class TransferRow:
 
 @dataclass(frozen=True, slots=True)
 class PayableRow:
-    """An order that a transfer may be for, with its open attempt by transfer and what came in for it that was too
-    little."""
+    """An order that a transfer may be for, with its attempt that waits for a person, what came in for it before that
+    was too little, and, where a person has marked it as paid and no transfer was found for that yet, that attempt."""
 
     id: UUID
     code: str
@@ -62,6 +62,7 @@ class PayableRow:
     total: int
     attempt_id: UUID | None
     before: int
+    by_hand: UUID | None
 
 
 _TRANSFER = (
@@ -220,21 +221,33 @@ async def settle_earlier(connection: Connection, site_id: UUID, mode: str, order
 
 
 async def payable_by(connection: Connection, site_id: UUID, mode: str, codes: list[str]) -> list[PayableRow]:
-    """The orders with these codes, as far as a transfer may be for them; locked, so that nobody else settles them."""
+    """The orders with these codes, as far as a transfer may be for them; locked, so that nobody else settles them.
+
+    They are locked by a statement of their own: whatever the wait was for is seen by the one that reads.
+    """
+    parameters = {"site": site_id, "mode": mode, "codes": codes}
+    await run(
+        connection,
+        "select 1 from orders where site_id = %(site)s and mode = %(mode)s and code = any(%(codes)s)"
+        " order by id for update",
+        parameters,
+    )
     return await rows(
         connection,
         PayableRow,
         """
         select o.id, o.code, o.state, o.currency, o.total,
-          (select a.id from attempts a join connections c on c.id = a.connection_id
-            where a.site_id = o.site_id and a.mode = o.mode and a.order_id = o.id and a.state = 'open'
-            and a.waits = 'person') as attempt_id,
+          (select a.id from attempts a where a.site_id = o.site_id and a.mode = o.mode and a.order_id = o.id
+            and a.state = 'open' and a.waits = 'person') as attempt_id,
           (select coalesce(sum(t.amount), 0)::bigint from transfers t where t.site_id = o.site_id and t.mode = o.mode
-            and t.order_id = o.id and t.state = 'aside' and t.reason = 'under' and t.currency = o.currency) as before
+            and t.order_id = o.id and t.state = 'aside' and t.reason = 'under' and t.currency = o.currency) as before,
+          (select c.attempt_id from charges c where c.site_id = o.site_id and c.mode = o.mode and c.order_id = o.id
+            and c.gateway_reference = 'by hand ' || c.attempt_id and not exists (select 1 from transfers t
+              where t.site_id = c.site_id and t.mode = c.mode and t.order_id = c.order_id
+              and t.attempt_id = c.attempt_id)) as by_hand
         from orders o where o.site_id = %(site)s and o.mode = %(mode)s and o.code = any(%(codes)s)
-        order by o.id for update of o
         """,
-        {"site": site_id, "mode": mode, "codes": codes},
+        parameters,
     )
 
 
