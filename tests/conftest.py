@@ -130,7 +130,7 @@ class Cards:
     async def token(self, number: str = "9100246810121409", mode: str = "test") -> str:
         """A one-time token of a card, as the card fields would get it."""
         async with httpx.AsyncClient() as client:
-            body = {"merchant": MERCHANT, "mode": mode, "number": number, "expires": "2031-12", "code": "123"}
+            body = {"merchant": MERCHANT, "mode": mode, "number": number, "expires": "2039-12", "code": "123"}
             answer = await client.post(f"{self.url}/tokens", json=body)
             return str(answer.raise_for_status().json()["token"])
 

@@ -11,7 +11,7 @@ from typing import Any
 
 import click
 
-from skurrow.core import rates
+from skurrow.core import plan_change, rates
 from skurrow.core.check import check_text
 from skurrow.core.edition import Edition, compile_site
 from skurrow.core.order import QuoteRefused, read_order
@@ -90,6 +90,15 @@ def schedule_command(file: Path, order: Path, until: datetime) -> None:
     """List every charge of an ORDER (JSON, - for standard input) under a site FILE up to a day, as JSON."""
     edition = _edition(file)
     _print(_answered(lambda: schedule(edition, read_order(_json(_read(order))), until.date())))
+
+
+@main.command("change")
+@_SITE
+@click.argument("change", type=click.Path(dir_okay=False, path_type=Path, allow_dash=True))
+def change_command(file: Path, change: Path) -> None:
+    """Compute what a CHANGE of plan (JSON, - for standard input) comes to along a product's ladder, as JSON."""
+    edition = _edition(file)
+    _print(_answered(lambda: plan_change.change(edition, plan_change.read_change(_json(_read(change))))))
 
 
 @main.command("rates")

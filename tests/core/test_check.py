@@ -106,7 +106,6 @@ def test_two_defaults_are_refused() -> None:
 @pytest.mark.parametrize(
     ("change", "where", "words"),
     [
-        (set_at("products", 0, "ladder", ["kit"]), "products[0].ladder", "ladders"),
         (set_at("products", 0, "page", "kit"), "products[0].page", "product pages"),
     ],
 )

@@ -11,6 +11,7 @@ import threading
 import uuid
 from collections.abc import AsyncIterator, Iterator
 from dataclasses import dataclass, field
+from datetime import UTC, datetime, timedelta
 from http.server import BaseHTTPRequestHandler, HTTPServer
 
 import httpx
@@ -24,6 +25,7 @@ from skurrow.gateway.contract import (
     BringAbout,
     GatewayContract,
     LaterContract,
+    OnFileContract,
     Token,
 )
 from skurrow.gateway.protocol import ChargeRequest, Credentials, Gateway, NeedsApproval, Reach
@@ -44,6 +46,9 @@ NUMBERS = {
     "no_refund": "9800246810128407",
     "approval": "9150246810121614",
     "disputed": "9850246810128505",
+    "fails_once": "9120246810121207",
+    "fails_later": "9130246810121304",
+    "approval_later": "9160246810121604",
 }
 
 
@@ -71,7 +76,7 @@ class _StandIn:
         return self.adapter(client, self._reach(cards), "test", Credentials(cards.test.merchant, "wrong"))
 
 
-class TestContract(_StandIn, GatewayContract, AtOnceContract, ApprovalContract):
+class TestContract(_StandIn, GatewayContract, AtOnceContract, ApprovalContract, OnFileContract):
     """The stand-in's adapter passes the suite that every adapter has to pass."""
 
     adapter, name = StandInCards, "cards"
@@ -135,7 +140,7 @@ class TestWalletContract(_StandIn, GatewayContract, ApprovalContract):
         return pay
 
 
-class TestDebitContract(_StandIn, GatewayContract, LaterContract):
+class TestDebitContract(_StandIn, GatewayContract, LaterContract, OnFileContract):
     """So does direct debit's."""
 
     adapter, name = StandInDebit, "debit"
@@ -208,6 +213,69 @@ async def test_a_slow_card_is_being_worked_on_in_between(api: httpx.AsyncClient,
     assert (await api.get(f"/charges/{key}")).json()["outcome"] == "pending"
     assert (await api.put(f"/charges/{key}", json=body)).status_code == 425
     assert (await sent).json()["outcome"] == "approved"
+
+
+async def on_file(api: httpx.AsyncClient, cards: Cards, behaviour: str) -> str:
+    body = {"amount": "0.00", "currency": "EUR", "token": await cards.token(NUMBERS[behaviour]), "keep": True}
+    return str((await api.put(f"/charges/{uuid.uuid4()}", json=body)).json()["kept"]["token"])
+
+
+async def again(api: httpx.AsyncClient, kept: str) -> tuple[str, str | None]:
+    body = {"amount": "24.00", "currency": "EUR", "on_file": kept}
+    answer = (await api.put(f"/charges/{uuid.uuid4()}", json=body)).json()
+    return answer["outcome"], answer["reason"]
+
+
+@pytest.mark.parametrize(
+    ("behaviour", "outcomes"),
+    [
+        ("approved", ["approved", "approved", "approved"]),
+        ("fails_once", ["approved", "refused", "approved"]),
+        ("fails_later", ["approved", "refused", "refused"]),
+        ("approval_later", ["pending", "pending", "pending"]),
+    ],
+)
+async def test_cards_on_file_behave_by_the_number_of_their_charges(
+    api: httpx.AsyncClient, cards: Cards, behaviour: str, outcomes: list[str]
+) -> None:
+    kept = await on_file(api, cards, behaviour)
+    assert [(await again(api, kept))[0] for _ in outcomes] == outcomes
+
+
+async def test_a_card_expires_by_the_calendar_and_charges_bear_its_time(api: httpx.AsyncClient, cards: Cards) -> None:
+    """On a calendar of its own, so that no other test meets it."""
+    async with httpx.AsyncClient(base_url=cards.url, auth=(cards.live.merchant, cards.live.key)) as live:
+        now = datetime.now(UTC)
+        month = f"{now.year + 1}-06"
+        body = {"merchant": cards.live.merchant, "mode": "live", "number": NUMBERS["approved"], "code": "123"}
+        token = (await live.post("/tokens", json={**body, "expires": month})).json()["token"]
+        wanted = {"amount": "0.00", "currency": "EUR", "token": token, "keep": True}
+        kept = (await live.put(f"/charges/{uuid.uuid4()}", json=wanted)).json()["kept"]["token"]
+        await live.put("/calendar", json={"at": f"{month}-30T10:00:00Z"})
+        made = await live.put(f"/charges/{uuid.uuid4()}", json={"amount": "24.00", "currency": "EUR", "on_file": kept})
+        assert made.json()["outcome"] == "approved"
+        assert made.json()["at"].startswith(f"{month}-30T10:00")
+        await live.put("/calendar", json={"at": f"{now.year + 1}-07-01T10:00:00Z"})
+        assert await again(live, kept) == ("refused", "expired")
+        back = (await live.delete("/calendar")).json()["at"]
+        assert abs(datetime.fromisoformat(back) - now) < timedelta(minutes=5)
+
+
+async def test_a_charge_of_a_card_on_file_waits_a_week_for_its_buyer(api: httpx.AsyncClient, cards: Cards) -> None:
+    kept, key = await on_file(api, cards, "approval_later"), uuid.uuid4()
+    body = {"amount": "24.00", "currency": "EUR", "on_file": kept}
+    waiting = (await api.put(f"/charges/{key}", json=body)).json()
+    made, until = (datetime.fromisoformat(waiting[name]) for name in ("at", "approve_by"))
+    assert until - made == timedelta(days=7)
+
+
+async def test_a_charge_is_of_one_source(api: httpx.AsyncClient, cards: Cards) -> None:
+    nothing = {"amount": "24.00", "currency": "EUR"}
+    for body in (nothing, {**nothing, "token": await cards.token(), "on_file": "x"}):
+        assert (await api.put(f"/charges/{uuid.uuid4()}", json=body)).status_code == 422
+    assert (
+        await api.put(f"/charges/{uuid.uuid4()}", json={**nothing, "amount": "0.00", "token": "x"})
+    ).status_code == 422
 
 
 async def test_a_key_serves_one_charge(api: httpx.AsyncClient, cards: Cards) -> None:

@@ -16,6 +16,7 @@ from pydantic import ValidationError
 from skurrow.core import site_file
 from skurrow.core.check_payments import payments_problems
 from skurrow.core.check_products import Known, coupons_problems, known_prices, products_problems, repeated
+from skurrow.core.check_subscriptions import subscriptions_problems
 from skurrow.core.check_tax import delivery_problems, papers_problems, tax_problems
 from skurrow.core.problems import InvalidInput, Path, Problem, problems_of
 from skurrow.core.site import (
@@ -25,6 +26,7 @@ from skurrow.core.site import (
     Coupon,
     Currency,
     Delivery,
+    Ends,
     Exempt,
     Frozen,
     Guard,
@@ -41,6 +43,7 @@ from skurrow.core.site import (
     SiteFile,
     StandInBuyer,
     Start,
+    Subscriptions,
     Tax,
     ValueStep,
     Variant,
@@ -50,7 +53,6 @@ from skurrow.core.site import (
 )
 
 _NOT_YET: dict[tuple[str, ...], str] = {
-    ("products", "*", "ladder"): "ladders",
     ("products", "*", "page"): "product pages",
 }
 
@@ -67,6 +69,7 @@ _MODELS: dict[str, type[Frozen]] = {
     "payments": Payments,
     "ways": WayToPay,
     "guards": Guard,
+    "subscriptions": Subscriptions,
     "zones": Zone,
     "methods": Method,
     "by_weight": WeightStep,
@@ -75,6 +78,7 @@ _MODELS: dict[str, type[Frozen]] = {
     "prices": Price,
     "quantity": Quantity,
     "start": Start,
+    "ends": Ends,
     "chosen": Chosen,
     "variants": Variant,
     "picture": Picture,
@@ -134,6 +138,7 @@ def fitting_problems(site: SiteFile) -> list[Problem]:
         *delivery_problems(site),
         *papers_problems(site),
         *payments_problems(site),
+        *subscriptions_problems(site.subscriptions),
         *products_problems(site),
         *coupons_problems(site),
         *_checkout_problems(site),

@@ -79,6 +79,7 @@ def product_problems(site: SiteFile, product: Product, path: Path) -> Iterator[P
         message = f"“{product.prices[defaults[0]].id}” is the default already"
         yield Problem((*path, "prices", j, "default"), message, "Keep one default a product")
     yield from _variant_problems(site, product, path)
+    yield from _ladder_problems(product, (*path, "ladder"))
     for j, price in enumerate(product.prices):
         yield from _price_problems(site, price, (*path, "prices", j))
 
@@ -93,6 +94,23 @@ def _variant_problems(site: SiteFile, product: Product, path: Path) -> Iterator[
         if variant.stock is not None and product.stock is not None:
             message = "The product has a stock for all its variants together"
             yield Problem((*here, "stock"), message, "Keep the product's stock, or give each variant its own")
+
+
+def _ladder_problems(product: Product, path: Path) -> Iterator[Problem]:
+    if product.ladder is None:
+        return
+    yield from repeated([((*path, j), name) for j, name in enumerate(product.ladder)], "step")
+    prices = {price.id: price for price in product.prices}
+    for j, name in enumerate(product.ladder):
+        if name not in prices:
+            message = f"“{product.name}” has no price “{name}”"
+            yield Problem((*path, j), message, "Name one of its recurring prices", "unknown")
+        elif prices[name].kind != "recurring":
+            message = f"“{name}” is of kind {prices[name].kind}, and a ladder leads from one recurring price to another"
+            yield Problem((*path, j), message, "Leave it out")
+        elif prices[name].chosen is not None:
+            message = f"The buyer chooses the amount of “{name}”, so nobody can say what changing to it costs"
+            yield Problem((*path, j), message, "Leave it out")
 
 
 def content_problems(known: Mapping[str, Known], product: Product, path: Path) -> Iterator[Problem]:
@@ -146,7 +164,7 @@ def holds_itself(known: Mapping[str, Known], product: Product, content: Product)
 _NEEDS = {"recurring": ("every",), "instalments": ("every", "payments")}
 _MAY_HAVE = {
     "once": {"amount", "chosen"},
-    "recurring": {"amount", "chosen", "every", "start"},
+    "recurring": {"amount", "chosen", "every", "start", "ends"},
     "instalments": {"amount", "every", "payments", "again", "start"},
     "free": set[str](),
 }
@@ -157,7 +175,7 @@ _REMEDIES = {
 
 
 def _price_problems(site: SiteFile, price: Price, path: Path) -> Iterator[Problem]:
-    for name in ("amount", "chosen", "every", "payments", "again", "start"):
+    for name in ("amount", "chosen", "every", "payments", "again", "start", "ends"):
         if getattr(price, name) is not None and name not in _MAY_HAVE[price.kind]:
             yield Problem((*path, name), f"A price of kind {price.kind} has none", "Remove it, or change the kind")
         elif getattr(price, name) is None and name in _NEEDS.get(price.kind, ()):
@@ -204,6 +222,8 @@ def _start_problems(site: SiteFile, start: Start, path: Path) -> Iterator[Proble
         yield from amounts_problems(site, start.amount, (*path, "amount"))
         if start.for_ is None:
             yield Problem((*path, "for"), "is missing", 'Say how long it lasts, as in "P1M"', "missing")
+        if start.card == "later":
+            yield Problem((*path, "card"), "A first payment is made when it is ordered", "Remove it")
         return
     if start.for_ is not None:
         yield Problem((*path, "for"), "A free start lasts as long as `free` says", "Remove it")

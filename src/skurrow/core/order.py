@@ -60,7 +60,8 @@ class Buyer(_Given):
         return self.deliver_to or self
 
 
-def _instant(value: object) -> object:
+def read_instant(value: object) -> object:
+    """An instant from its text; anything else as it is. Raises ValueError."""
     if isinstance(value, str):
         try:
             return datetime.fromisoformat(value)
@@ -72,7 +73,7 @@ def _instant(value: object) -> object:
 class Order(_Given):
     """What is asked to be quoted; `at` is an instant with its offset."""
 
-    at: Annotated[AwareDatetime, BeforeValidator(_instant)]
+    at: Annotated[AwareDatetime, BeforeValidator(read_instant)]
     currency: str
     items: Annotated[list[Item], Field(min_length=1, max_length=500)]
     coupons: Annotated[list[str], Field(max_length=50)] = Field(default_factory=list)

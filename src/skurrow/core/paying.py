@@ -85,6 +85,8 @@ def _why_not(edition: Edition, way: WayToPay, gateway: Usable, sale: Sale) -> st
         return sentence("way_not_collected")
     if sale.later and not gateway.again:
         return sentence("way_no_later")
+    if sale.amount == 0:  # only something to be charged later is kept on file
+        return None
     least = [_in(edition, way.minimum, sale.currency), (gateway.smallest or {}).get(sale.currency)]
     most = [_in(edition, way.maximum, sale.currency), (gateway.largest or {}).get(sale.currency)]
     for limit in least:

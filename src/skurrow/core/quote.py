@@ -396,7 +396,7 @@ class Pricing:
             currency=self.order.currency,
             today=self.today,
             lines=tuple(lines),
-            taxes=_taxes([*[line.taxed for line in lines], *(today.sent.parts if today.sent else ())]),
+            taxes=tax_lines([*[line.taxed for line in lines], *(today.sent.parts if today.sent else ())]),
             due_today=today.total,
             tax_total=today.tax,
             later=later,
@@ -602,7 +602,7 @@ def _limits(least: int, most: int) -> str:
     return f"{least} at a time" if least == most else f"{least} to {most} at a time"
 
 
-def _taxes(parts: Iterable[Taxed]) -> tuple[TaxLine, ...]:
+def tax_lines(parts: Iterable[Taxed]) -> tuple[TaxLine, ...]:
     """Base and tax of each place, name, rate and treatment, in the order in which lines name them, delivery last."""
     sums: dict[int, tuple[Ruling, list[int], list[int]]] = {}
     for part in parts:

@@ -199,6 +199,14 @@ def refund(parts: Sequence[Sold], asked: Sequence[Asked], currency: str) -> list
     return found
 
 
+def credited(part: Sold, amount: int, tax: int) -> Part:
+    """Unused time of a line that is credited, with its tax, which its taxes share."""
+    weights = [one.amount for one in part.levies]
+    shares = share(tax, weights) if any(weights) else [0 for _ in weights]
+    taxes = tuple(Levied(one.place, one.name, one.rate, mine) for one, mine in zip(part.levies, shares, strict=True))
+    return Part(part, amount, tax, taxes, 0)
+
+
 def by_line(parts: Iterable[Mapping[str, Any]], currency: str) -> dict[int | None, int]:
     """What the parts of a refund, as it keeps them, come to by line, in minor units."""
     found: dict[int | None, int] = {}

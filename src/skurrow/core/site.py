@@ -168,6 +168,9 @@ CardBehaviour = Literal[
     "no_refund",
     "approval",
     "disputed",
+    "fails_once",
+    "fails_later",
+    "approval_later",
 ]
 """How a stand-in buyer's card behaves."""
 
@@ -309,6 +312,30 @@ class Payments(Frozen):
     guards: Annotated[list[Guard], Field(max_length=20)] = Field(default_factory=list)
 
 
+CustomerMay = Literal["change", "quantity", "pause", "cancel"]
+
+
+class Subscriptions(Frozen):
+    """How subscriptions are looked after.
+
+    A charge that fails is tried again so many days after it fell due (`retries`); the service goes on for `grace`
+    days, then it ends. Mails come so many days before a trial ends, before a renewal that comes once a year or less
+    often, and before the end of the month in which a card expires (None: never). `unused` says how unused time is
+    measured: by the second, or in whole days with the day of the change used. `customers_may` is what customers may do
+    by themselves.
+    """
+
+    retries: Annotated[list[Annotated[int, Field(ge=1, le=90)]], Field(max_length=10)] = Field(
+        default_factory=lambda: [3, 7, 12]
+    )
+    grace: Annotated[int, Field(ge=0, le=120)] = 14
+    before_trial_ends: Annotated[int, Field(ge=1, le=60)] | None = 3
+    before_yearly: Annotated[int, Field(ge=1, le=90)] | None = 14
+    before_card_expires: Annotated[int, Field(ge=1, le=60)] | None = 20
+    unused: Literal["seconds", "days"] = "seconds"
+    customers_may: list[CustomerMay] = ["change", "quantity", "pause", "cancel"]
+
+
 class WeightStep(Frozen):
     """What a parcel of up to so many grams costs."""
 
@@ -367,12 +394,24 @@ class Quantity(Frozen):
 
 
 class Start(Frozen):
-    """What comes before the regular rhythm: a free trial, or a different first payment, `times` over."""
+    """What comes before the regular rhythm: a free trial, or a different first payment, `times` over.
+
+    A free trial takes a card when it is ordered, or `later`, before it ends.
+    """
 
     free: DurationText | None = None
     amount: Amounts | None = None
     for_: DurationText | None = Field(default=None, alias="for")
     times: Annotated[int, Field(ge=1, le=120)] = 1
+    card: Literal["at_order", "later"] = "at_order"
+
+
+class Ends(Frozen):
+    """How a subscription ends that is cancelled: when the paid time does, or `at_once`; then the unused part of what
+    was paid is kept or given back."""
+
+    when: Literal["paid_time", "at_once"] = "paid_time"
+    unused: Literal["kept", "given_back"] = "kept"
 
 
 class Chosen(Frozen):
@@ -387,7 +426,8 @@ class Price(Frozen):
     """One way to pay for a product. `label` and `text` are for buyers.
 
     `amount` is of one charge: of each payment, for instalments. A price that is not `offered` is kept for those who
-    have it; one with `for` is sold to those customers only. Without `quantity` the counter sells one.
+    have it; one with `for` is sold to those customers only. Without `quantity` the counter sells one. `ends` says how
+    it ends when it is cancelled: without it, when the paid time does.
     """
 
     id: Code
@@ -403,6 +443,7 @@ class Price(Frozen):
     quantity: Quantity | None = None
     default: bool = False
     offered: bool = True
+    ends: Ends | None = None
     for_: Annotated[list[Email], Field(min_length=1, max_length=10_000)] | None = Field(default=None, alias="for")
 
     @property
@@ -456,7 +497,8 @@ class Product(Listed):
     An event without `held_in` is held online. `stock` is the opening stock, counted from when the product is made.
     What is not out before `available_from` is charged when it is ordered or, if `charged` says so, on that day.
     `refund_days` is for how many days after it was paid the shop promises to take it back.
-    A product that `contains` prices is a bundle.
+    A product that `contains` prices is a bundle. Between the prices of its `ladder` customers may change: up takes
+    effect now, down when the paid time ends.
     """
 
     id: Code
@@ -474,6 +516,7 @@ class Product(Listed):
     refund_days: Annotated[int, Field(ge=0, le=3650)] | None = None
     variants: Annotated[list[Variant], Field(max_length=200)] = Field(default_factory=list)
     contains: Annotated[list[Content], Field(max_length=100)] = Field(default_factory=list)
+    ladder: Annotated[list[Code], Field(min_length=2, max_length=50)] | None = None
     prices: Annotated[list[Price], Field(min_length=1, max_length=50)]
 
 
@@ -546,6 +589,7 @@ class SiteFile(Frozen):
     delivery: Delivery = Delivery()
     papers: Papers = Papers()
     payments: Payments = Payments()
+    subscriptions: Subscriptions = Subscriptions()
     products: list[Product] = Field(default_factory=list)
     coupons: list[Coupon] = Field(default_factory=list)
     checkouts: list[Checkout] = Field(default_factory=list)
@@ -558,6 +602,7 @@ PARTS: dict[str, type[Frozen]] = {
     "delivery": Delivery,
     "papers": Papers,
     "payments": Payments,
+    "subscriptions": Subscriptions,
     "product": Product,
     "coupon": Coupon,
     "checkout": Checkout,
@@ -573,5 +618,5 @@ LISTS = {
 }
 """Kinds of part of which a site has many, with the name of their list in the site file."""
 
-SINGLE = ("site", "currencies", "tax", "delivery", "papers", "payments")
+SINGLE = ("site", "currencies", "tax", "delivery", "papers", "payments", "subscriptions")
 """Kinds of part of which a site has one."""

@@ -12,6 +12,7 @@ Then subclass what fits the gateway's abilities, too:
 - `ApprovalContract`, where buyers approve charges (`buyer_approval` or `off_site`): `approve` is a function from the
   address of an approval, and whether the buyer says yes, to nothing.
 - `LaterContract`, where a gateway `confirms_later`: `token` knows "returned".
+- `OnFileContract`, where it keeps a `card_on_file` and charges it again without the buyer (`recurring`).
 """
 
 from __future__ import annotations
@@ -19,7 +20,8 @@ from __future__ import annotations
 import contextlib
 import uuid
 from collections.abc import Awaitable, Callable
-from datetime import UTC, datetime, timedelta
+from dataclasses import replace
+from datetime import timedelta
 from decimal import Decimal
 
 import pytest
@@ -30,6 +32,7 @@ from skurrow.gateway.protocol import (
     ChargeRequest,
     ForgedEvent,
     Gateway,
+    Kept,
     NeedsApproval,
     NoAnswer,
     NotAccepted,
@@ -136,11 +139,12 @@ class GatewayContract:
     async def test_its_books_tell_every_movement_of_a_span(
         self, gateway: Gateway, token: Token, bring_about: BringAbout
     ) -> None:
-        since = datetime.now(UTC) - timedelta(seconds=2)
         charge = await _paid(gateway, token, bring_about)
         refund = RefundRequest(uuid.uuid4(), charge, 1800, "EUR")
-        await gateway.refund(refund)
-        until = datetime.now(UTC) + timedelta(seconds=2)
+        made, given_back = await gateway.look_up(charge), await gateway.refund(refund)
+        assert isinstance(made, Approved)
+        assert isinstance(given_back, Refunded)
+        since, until = made.at - timedelta(seconds=2), given_back.at + timedelta(seconds=2)
         mine = [one for one in await gateway.entries(since, until) if one.key in (charge, refund.key)]
         assert [(one.kind, one.key, one.amount, one.currency) for one in mine] == [
             ("charge", charge, 4800, "EUR"),
@@ -244,6 +248,50 @@ class ApprovalContract:
         assert isinstance(waiting, NeedsApproval)
         assert await gateway.give_up(request.key) == Refused("given_up")
         assert await gateway.charge(request) == Refused("given_up"), "the key is used up"
+
+
+class OnFileContract:
+    """The same of a gateway that keeps a card or account, and charges it again without the buyer."""
+
+    async def test_what_was_charged_once_is_kept_and_charged_again(
+        self, gateway: Gateway, token: Token, bring_about: BringAbout
+    ) -> None:
+        assert gateway.abilities.card_on_file
+        assert gateway.abilities.recurring
+        first = replace(_request(await token("approved")), keep=True)
+        kept = await _kept(gateway, first, bring_about)
+        assert await _kept(gateway, first, bring_about) == kept, "the same request keeps it once"
+        again = replace(_request("", 2100), on_file=kept.token)
+        await _charged(gateway, again, bring_about)
+        outcome = await gateway.charge(again)
+        assert isinstance(outcome, Approved)
+        assert (outcome.amount, outcome.card_ending) == (2100, kept.ending)
+
+    async def test_it_is_kept_without_a_charge(self, gateway: Gateway, token: Token, bring_about: BringAbout) -> None:
+        request = replace(_request(await token("approved"), 0), keep=True)
+        kept = await _kept(gateway, request, bring_about)
+        answer = await gateway.look_up(request.key)
+        assert isinstance(answer, Approved)
+        assert answer.amount == 0
+        await _charged(gateway, replace(_request("", 2100), on_file=kept.token), bring_about)
+
+    async def test_nothing_is_kept_unasked(self, gateway: Gateway, token: Token, bring_about: BringAbout) -> None:
+        request = _request(await token("approved"))
+        await _charged(gateway, request, bring_about)
+        answer = await gateway.look_up(request.key)
+        assert isinstance(answer, Approved)
+        assert answer.kept is None
+
+    async def test_what_is_not_on_file_is_refused(self, gateway: Gateway) -> None:
+        assert await gateway.charge(replace(_request(""), on_file="unknown")) == Refused("card_details")
+
+
+async def _kept(gateway: Gateway, request: ChargeRequest, bring_about: BringAbout) -> Kept:
+    await _charged(gateway, request, bring_about)
+    answer = await gateway.charge(request)
+    assert isinstance(answer, Approved)
+    assert answer.kept is not None
+    return answer.kept
 
 
 class LaterContract:

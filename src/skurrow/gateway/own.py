@@ -75,6 +75,9 @@ class OwnBooks:
     async def entries(self, since: datetime, until: datetime) -> list[Entry]:
         return []
 
+    async def move_calendar(self, at: datetime | None) -> None:
+        return None
+
     def record_address(self, reference: str) -> str | None:
         return None
 

@@ -20,6 +20,7 @@ Mode = Literal["test", "live"]
 class Abilities:
     """What a gateway can do. What it cannot do is never offered.
 
+    `card_on_file`: it keeps a card or account for later. `recurring`: it charges that without the buyer.
     `off_site`: the buyer leaves for its page. `confirms_later`: the order waits for the money. `by_person`: no service
     stands behind it; people move the money and say so. `fields`: it has fields of its own for the buyer to type in.
     """
@@ -88,7 +89,8 @@ class ChargeRequest:
     """Money to be moved. `key` names this attempt for ever; the same key never moves money twice.
 
     `amount` is in minor units of `currency`; `text` is what the buyer's statement shows. A buyer who leaves is sent
-    back to `return_to`. Without fields of the gateway's own there is no `token`.
+    back to `return_to`. Without fields of the gateway's own there is no `token`. What the token stands for is kept for
+    later charges if `keep` says so (then the amount may be nothing); these name what is `on_file` instead of a token.
     """
 
     key: UUID
@@ -97,6 +99,8 @@ class ChargeRequest:
     token: str = field(repr=False, default="")
     text: str = ""
     return_to: str = field(repr=False, default="")
+    keep: bool = False
+    on_file: str = field(repr=False, default="")
 
 
 RefusalReason = Literal[
@@ -118,14 +122,25 @@ RefusalReason = Literal[
 
 
 @dataclass(frozen=True, slots=True)
+class Kept:
+    """A card or account that the gateway keeps: the name under which it is charged again, its last characters, and the
+    month in which it expires ("2029-04"), if it does."""
+
+    token: str = field(repr=False)
+    ending: str
+    expires: str | None
+
+
+@dataclass(frozen=True, slots=True)
 class Approved:
-    """The money has moved; `reference` is the gateway's own name for the charge."""
+    """The money has moved; `reference` is the gateway's own name for the charge, `kept` what it keeps for later."""
 
     reference: str
     amount: int
     currency: str
     at: datetime
     card_ending: str | None = None
+    kept: Kept | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -141,10 +156,12 @@ Outcome = Approved | Refused
 @dataclass(frozen=True, slots=True)
 class NeedsApproval:
     """Nothing has moved yet: the buyer approves it first, on the gateway's page at `address`, which may be framed or,
-    `off_site`, is left for. It becomes an outcome by that, or when the gateway waits no longer."""
+    `off_site`, is left for. It becomes an outcome by that, or when the gateway waits no longer: for a charge of what is
+    on file, `until` then."""
 
     address: str
     off_site: bool = False
+    until: datetime | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -303,6 +320,10 @@ class Gateway(Protocol):
 
     async def entries(self, since: datetime, until: datetime) -> list[Entry]:
         """All movements of money from an instant until before another one. Raises NotAccepted or NoAnswer."""
+
+    async def move_calendar(self, at: datetime | None) -> None:
+        """In test mode, has a simulated service take another instant for now, and let happen what is due by then; None:
+        the clock's own again. A real service does nothing. Raises NoAnswer."""
 
     def record_address(self, reference: str) -> str | None:
         """Where a person looks at the gateway's own record of a charge; None where there is none to be looked at."""

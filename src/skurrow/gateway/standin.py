@@ -26,6 +26,7 @@ from skurrow.gateway.protocol import (
     Fees,
     ForgedEvent,
     GatewayEvent,
+    Kept,
     Message,
     Mode,
     NeedsApproval,
@@ -135,6 +136,14 @@ class StandIn:
             if not page:
                 return found
 
+    async def move_calendar(self, at: datetime | None) -> None:
+        if self._mode != "test":
+            return
+        if at is None:
+            await self._ask("DELETE", "/calendar")
+        else:
+            await self._ask("PUT", "/calendar", {"at": at.isoformat()})
+
     def record_address(self, reference: str) -> str | None:
         return f"{self._reach.browser}/records/{quote(reference, safe='')}"
 
@@ -177,9 +186,11 @@ class StandIn:
             return GatewayEvent(kind, key, None)
         return GatewayEvent(kind, key, _outcome(data, key))
 
-    def _source(self, request: ChargeRequest) -> dict[str, str]:
+    def _source(self, request: ChargeRequest) -> dict[str, Any]:
         """What the money comes from."""
-        return {"token": request.token}
+        if request.on_file:
+            return {"on_file": request.on_file}
+        return {"token": request.token, "keep": request.keep} if request.keep else {"token": request.token}
 
     async def _about(self, method: str, key: UUID) -> Answer | None:
         try:
@@ -193,7 +204,9 @@ class StandIn:
         """What became of a charge, where the buyer approves it, or when its money is expected."""
         if charge["key"] == str(key) and charge["outcome"] == "pending":
             if charge["approval"]:
-                return NeedsApproval(f"{self._reach.browser}/approvals/{charge['approval']}", self.abilities.off_site)
+                until = charge["approve_by"] and datetime.fromisoformat(charge["approve_by"])
+                address = f"{self._reach.browser}/approvals/{charge['approval']}"
+                return NeedsApproval(address, self.abilities.off_site, until)
             if charge["expected"]:
                 return Accepted(date.fromisoformat(charge["expected"]))
         return _outcome(charge, key)
@@ -218,7 +231,7 @@ class StandIn:
 class StandInCards(StandIn):
     """Cards, typed into the gateway's own fields; some are approved by the buyer at their bank."""
 
-    abilities = Abilities(partial_refund=True, buyer_approval=True, fields=True)
+    abilities = Abilities(card_on_file=True, recurring=True, partial_refund=True, buyer_approval=True, fields=True)
 
     def payment_window(self) -> PaymentWindow | None:
         data = {"merchant": self._credentials.merchant, "mode": self._mode}
@@ -230,7 +243,7 @@ class StandInWallet(StandIn):
 
     abilities = Abilities(partial_refund=True, off_site=True)
 
-    def _source(self, request: ChargeRequest) -> dict[str, str]:
+    def _source(self, request: ChargeRequest) -> dict[str, Any]:
         return {"return_to": request.return_to}
 
     async def look_at(self, token: str) -> Seen | None:
@@ -240,7 +253,7 @@ class StandInWallet(StandIn):
 class StandInDebit(StandIn):
     """Direct debit: the account is typed into the gateway's own fields, and the money comes in days."""
 
-    abilities = Abilities(partial_refund=True, confirms_later=True, fields=True)
+    abilities = Abilities(card_on_file=True, recurring=True, partial_refund=True, confirms_later=True, fields=True)
 
 
 def authorisation_address(reach: Reach, mode: Mode, answered_at: str, state: str, challenge: str) -> str:
@@ -298,6 +311,7 @@ def _outcome(charge: dict[str, Any], key: UUID) -> Outcome:
             currency=currency,
             at=datetime.fromisoformat(charge["at"]),
             card_ending=(charge["card"] or charge["account"] or {}).get("ending"),
+            kept=Kept(**charge["kept"]) if charge["kept"] else None,
         )
     if charge["outcome"] == "refused":
         reason = charge["reason"]

@@ -12,7 +12,7 @@ from psycopg import errors
 from skurrow.core.edition import Edition
 from skurrow.core.transfers import rf_reference, spaced
 from skurrow.gateway.protocol import Mode
-from skurrow.service import ways
+from skurrow.service import calendars, ways
 from skurrow.service.configuration import edition_at
 from skurrow.service.context import Context
 from skurrow.service.gateways import gateway_of
@@ -100,7 +100,8 @@ async def story(context: Context, site_id: UUID, mode: Mode, code: str) -> Order
         waits = None
         if used is not None and row is not None and order.state == "waiting":
             edition = await edition_at(context, db, site_id, order.change)
-            waits = _waits(edition, context.now(), order, used, row)
+            now = (await calendars.of_book(context, db, site_id, mode)).book_now()
+            waits = _waits(edition, now, order, used, row)
         return OrderStory(
             order,
             attempts,

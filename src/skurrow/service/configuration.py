@@ -16,13 +16,13 @@ from skurrow.core.problems import InvalidInput, Problem
 from skurrow.core.site import LISTS, SINGLE
 from skurrow.core.work_order import Stage, work_order
 from skurrow.service.context import Context
-from skurrow.service.refusals import Conflict, NotFound
+from skurrow.service.refusals import Closed, Conflict, NotFound
 from skurrow.service.states import State, edited
 from skurrow.store import connections, disputes, orders, reconciliations, reviews, sites, transfers
 from skurrow.store.database import Connection, site_transaction
 from skurrow.store.sites import Edited, PartRow, ReleaseRow, SiteRow
 
-_ORDER = ("product", "coupon", "checkout", "site", "currencies", "tax", "delivery", "papers", "payments")
+_ORDER = ("product", "coupon", "checkout", *SINGLE)
 _LETTERS = "abcdefghjkmnpqrstuvwxyz23456789"
 _LAST = 2**62
 
@@ -71,6 +71,17 @@ class SiteState:
 async def edition_at(context: Context, db: Connection, site_id: UUID, change: int) -> Edition:
     """The compiled state at a change."""
     return (await context.states.at(db, site_id, change)).edition
+
+
+async def met(db: Connection, site_id: UUID, mode: str) -> tuple[int, int | None]:
+    """The change that buyers of a mode meet, and the number of its release where it is one. Raises Closed."""
+    last = await sites.last_release(db, site_id)
+    if mode == "live":
+        if last is None:
+            raise Closed("This shop is not open yet.")
+        return last.change, last.number
+    head = (await site_row(db, site_id)).head_change
+    return head, last.number if last is not None and last.change == head else None
 
 
 async def edition_of(context: Context, site_id: UUID, change: int) -> Edition:

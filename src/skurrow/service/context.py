@@ -142,7 +142,12 @@ def _now() -> datetime:
 
 @dataclass
 class Context:
-    """One process's means. It keeps no state that another process would miss."""
+    """One process's means. It keeps no state that another process would miss.
+
+    `now` is the clock, by which sessions, keys and retries live. What is written into a book bears the book's date
+    (`book_now`): in test mode the calendar's, which is `ahead` of the clock, or stands still `at` an instant while what
+    was due then is done.
+    """
 
     settings: Settings
     pool: Pool
@@ -154,6 +159,12 @@ class Context:
     new_id: Callable[[], UUID] = uuid7
     states: States = field(default_factory=States)
     usable: dict[tuple[UUID, str], tuple[float, list[Usable]]] = field(default_factory=dict)
+    ahead: timedelta = timedelta()
+    at: datetime | None = None
+
+    def book_now(self) -> datetime:
+        """What the calendar of the book that is written into says."""
+        return self.at or self.now() + self.ahead
 
 
 @asynccontextmanager

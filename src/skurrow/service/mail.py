@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import smtplib
+from datetime import datetime
 from email.headerregistry import Address
 from email.message import EmailMessage
 from email.utils import format_datetime
@@ -20,10 +21,36 @@ _log = structlog.get_logger()
 _SECONDS = 10.0
 
 
-async def put_by(context: Context, db: Connection, site_id: UUID, key: str, to: str, subject: str, text: str) -> None:
-    """Puts a mail by; the same key twice is one mail."""
-    sealed = context.vault.seal(text)
-    await members.add_mail(db, site_id, Mail(context.new_id(), key, to, subject, sealed, context.now(), None))
+async def put_by(
+    context: Context,
+    db: Connection,
+    site_id: UUID,
+    key: str,
+    to: str,
+    subject: str,
+    text: str,
+    page: str | None = None,
+    from_name: str = "",
+    dated: datetime | None = None,
+) -> None:
+    """Puts a mail by; the same key twice is one mail. `page` is its HTML; `dated` is when it says that it was written,
+    where that is not now."""
+    await members.add_mail(
+        db,
+        site_id,
+        Mail(
+            context.new_id(),
+            key,
+            to,
+            subject,
+            context.vault.seal(text),
+            context.now(),
+            None,
+            context.vault.seal(page) if page else None,
+            from_name,
+            dated,
+        ),
+    )
 
 
 async def send(context: Context, most: int = 20) -> int:
@@ -48,13 +75,15 @@ async def _send(context: Context, claim: Claimed) -> None:
     if mail is None or mail.sent_at is not None:
         return
     message = EmailMessage()
-    message["From"] = Address("Skurrow", addr_spec=context.settings.mail_from)
+    message["From"] = Address(mail.from_name or "Skurrow", addr_spec=context.settings.mail_from)
     message["To"] = mail.to_address
     message["Subject"] = mail.subject
-    message["Date"] = format_datetime(mail.created_at)
+    message["Date"] = format_datetime(mail.dated_at or mail.created_at)
     # The same for every try, so that a mailbox can tell that it has the mail already.
     message["Message-ID"] = f"<{mail.id}@{context.settings.mail_from.partition('@')[2]}>"
     message.set_content(context.vault.open(mail.sealed_text))
+    if mail.sealed_page:
+        message.add_alternative(context.vault.open(mail.sealed_page), subtype="html")
     await asyncio.to_thread(_hand_over, context.settings.smtp_address, message)
     async with site_transaction(context.pool, claim.site_id) as db:
         await members.mail_sent(db, claim.site_id, claim.id, context.now())

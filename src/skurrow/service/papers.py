@@ -37,6 +37,7 @@ from skurrow.store.database import Connection, site_transaction
 from skurrow.store.orders import ChargeRow, OrderRow
 from skurrow.store.papers import PaperRow
 from skurrow.store.refunds import RefundRow
+from skurrow.store.subscriptions import CreditRow
 
 
 async def issue(
@@ -49,23 +50,24 @@ async def issue(
     adapter: str,
 ) -> None:
     """Gives out the paper of an order that is being paid, in the transaction that marks it so; or, without a charge,
-    of one that is to be paid on invoice. An order that has its paper keeps it.
+    of one that is to be paid on invoice, or was paid with what the customer had left. An order that has its paper keeps
+    it.
 
     Call it last: the number's series is locked from here to the end of the transaction.
     """
     if charge is not None and adapter == "invoice" and await papers.papers_of(db, site_id, order.mode, order.id):
         return
-    on = context.now().astimezone(edition.site.site.zone).date()
+    on = context.book_now().astimezone(edition.site.site.zone).date()
     sold = Sold(
         code=order.code,
         mode="live" if order.mode == "live" else "test",
         buyer=order.buyer,
         quote=order.quote,
         on=on,
-        payment=None if charge is None else _payment(charge, edition, adapter),
+        payment=_payment_of(context, edition, order, charge, adapter),
     )
     national = await _in_national(db, edition, order.quote["tax_total"], order.currency, on)
-    kind: PaperKind = "invoice" if charge is None else kind_for(edition.site, order.buyer)
+    kind: PaperKind = "invoice" if sold.payment is None else kind_for(edition.site, order.buyer)
     await _give_out(
         context,
         db,
@@ -83,7 +85,7 @@ async def issue_cancellation(
 ) -> None:
     """Gives out the credit note of an order on invoice that will not be paid: for all of it."""
     original = of_row((await papers.papers_of(db, site_id, order.mode, order.id))[0])
-    on = context.now().astimezone(edition.site.site.zone).date()
+    on = context.book_now().astimezone(edition.site.site.zone).date()
     left: dict[int | None, int] = {}
     parts = refunds.sold(edition, order.quote, [])
     for one in parts:
@@ -116,7 +118,7 @@ async def issue_credit_note(
     kept_papers = await papers.papers_of(db, site_id, order.mode, order.id)
     if not kept_papers:
         return  # the order is older than papers are
-    on = context.now().astimezone(edition.site.site.zone).date()
+    on = context.book_now().astimezone(edition.site.site.zone).date()
     original, payment = of_row(kept_papers[0]), _payment(charge, edition, adapter).model_copy(update={"on": on})
     tax = sum((Decimal(part["tax"]) for part in refund.parts), Decimal(0))
     national = official_rates.at_the_same_rate(original.national, tax) if original.national else None
@@ -125,6 +127,24 @@ async def issue_credit_note(
         return credit_note(original, number, refund.parts, payment, national)
 
     await _give_out(context, db, site_id, edition, order, "credit_note", on, written, refund.id)
+
+
+async def issue_for_credit(
+    context: Context, db: Connection, site_id: UUID, edition: Edition, order: OrderRow, credit: CreditRow
+) -> None:
+    """Gives out the credit note of unused time that was credited. Call it last, as above."""
+    kept_papers = await papers.papers_of(db, site_id, order.mode, order.id)
+    if not kept_papers:
+        return  # nothing was paid for it
+    on = context.book_now().astimezone(edition.site.site.zone).date()
+    original = of_row(kept_papers[0])
+    tax = sum((Decimal(part["tax"]) for part in credit.parts), Decimal(0))
+    national = official_rates.at_the_same_rate(original.national, tax) if original.national else None
+
+    def written(number: str) -> Paper:
+        return credit_note(original, number, credit.parts, None, national, on)
+
+    await _give_out(context, db, site_id, edition, order, "credit_note", on, written, credit_id=credit.id)
 
 
 async def _give_out(
@@ -137,6 +157,7 @@ async def _give_out(
     on: date,
     make: Callable[[str], Paper],
     refund_id: UUID | None = None,
+    credit_id: UUID | None = None,
 ) -> None:
     series = series_for(edition.site, kind, on)
     number = await papers.next_number(db, site_id, order.mode, series)
@@ -151,8 +172,9 @@ async def _give_out(
         written=written,
         document=make(written).model_dump(mode="json"),
         issued_on=on,
-        at=context.now(),
+        at=context.book_now(),
         refund_id=refund_id,
+        credit_id=credit_id,
     )
     await papers.add_paper(db, site_id, row)
 
@@ -263,6 +285,20 @@ def paid_by(adapter: str, ending: str | None) -> str:
     if not ending:
         return way
     return f"{way} ending in {ending}" if adapter.endswith("cards") else f"{way} from the account ending in {ending}"
+
+
+def _payment_of(
+    context: Context, edition: Edition, order: OrderRow, charge: ChargeRow | None, adapter: str
+) -> Payment | None:
+    """How an order was paid: with a charge, with what the customer had left, or with both."""
+    paid = None if charge is None else _payment(charge, edition, adapter)
+    if not order.from_balance:
+        return paid
+    left = f"{format_amount(order.from_balance, order.currency)} {order.currency} of the balance"
+    if paid is None:
+        on = context.book_now().astimezone(edition.site.site.zone).date()
+        return Payment(on=on, way=left, reference=order.code)
+    return paid.model_copy(update={"way": f"{paid.way}, and {left}"})
 
 
 def _payment(charge: ChargeRow, edition: Edition, adapter: str) -> Payment:

@@ -28,7 +28,7 @@ from skurrow.gateway.protocol import (
     RefundRefused,
     RefundRequest,
 )
-from skurrow.service import papers
+from skurrow.service import calendars, papers
 from skurrow.service.configuration import edition_at
 from skurrow.service.context import Context
 from skurrow.service.gateways import gateway_of
@@ -69,6 +69,7 @@ class Reckoned:
 async def refundable(context: Context, site_id: UUID, mode: Mode, code: str) -> Refundable:
     """What can be given back of an order. Raises NotFound."""
     async with site_transaction(context.pool, site_id) as db:
+        context = await calendars.of_book(context, db, site_id, mode)
         order, edition, parts, _ = await _parts(context, db, site_id, mode, code)
     until, counted = {}, set()
     for number, line in enumerate(order.quote["lines"]):
@@ -78,7 +79,7 @@ async def refundable(context: Context, site_id: UUID, mode: Mode, code: str) -> 
             until[number] = day
         if line["price"] in edition.prices and needs(edition, [(line["price"], line["variant"], 1)]):
             counted.add(number)
-    today = context.now().astimezone(edition.site.site.zone).date()
+    today = context.book_now().astimezone(edition.site.site.zone).date()
     return Refundable(order.currency, parts, until, frozenset(counted), today)
 
 
@@ -108,6 +109,7 @@ async def refund(
     """
     async with site_transaction(context.pool, site_id) as db:
         order, _, parts, charge = await _parts(context, db, site_id, mode, code, lock=True)
+        context = await calendars.of_book(context, db, site_id, mode)
         known = await refunds.refund_asked_as(db, site_id, mode, asked_as)
         if known is not None:
             if known.order_id != order.id or core.by_line(known.parts, order.currency) != core.asked_by_line(
@@ -166,6 +168,7 @@ async def settle(context: Context, site_id: UUID, refund_id: UUID, outcome: Refu
         found = await refunds.refund(db, site_id, refund_id)
         if found is None:
             return "unknown"
+        context = await calendars.of_book(context, db, site_id, found.mode)
         order = await orders.order_by_id(db, site_id, found.mode, found.order_id, lock=True)
         row = await refunds.refund(db, site_id, refund_id, lock=True)
         assert order is not None
@@ -178,7 +181,7 @@ async def settle(context: Context, site_id: UUID, refund_id: UUID, outcome: Refu
                 )
                 return "contradicted"
             return "settled before"
-        now = context.now()
+        now = context.book_now()
         if isinstance(outcome, RefundRefused):
             await refunds.close_refund(db, site_id, row.id, "refused", outcome.reason, None, now)
             await _event(context, db, site_id, row, "refund.refused", {"reason": outcome.reason, **_money(row)})
@@ -277,7 +280,8 @@ async def _contradicted(context: Context, db: Connection, site_id: UUID, row: Re
 async def _event(
     context: Context, db: Connection, site_id: UUID, row: RefundRow, kind: str, body: dict[str, Any]
 ) -> None:
-    event = EventRow(context.new_id(), row.mode, row.order_id, kind, {"refund": str(row.id), **body}, context.now())
+    told = {"refund": str(row.id), **body}
+    event = EventRow(context.new_id(), row.mode, row.order_id, kind, told, context.book_now())
     await orders.add_event(db, site_id, event)
 
 

@@ -22,11 +22,12 @@ from skurrow.core.problems import Problem
 from skurrow.core.quote import Quote
 from skurrow.gateway.protocol import Answer, Mode, NoAnswer, NotAccepted, Refused, Seen
 from skurrow.gateway.registry import ADAPTERS
-from skurrow.service import addresses, holding, papers, settling, tax_numbers, ways
+from skurrow.service import addresses, calendars, holding, papers, settling, tax_numbers, ways
 from skurrow.service.configuration import edition_at, edition_of
 from skurrow.service.context import Context
 from skurrow.service.gateways import account_of, connections_for, gateway_of
 from skurrow.service.refusals import Closed, Conflict, NotFound, TooMany
+from skurrow.service.subscribing import needs_card, planned
 from skurrow.service.transfer_slips import TransferSlip, transfer_slip
 from skurrow.service.visits import (
     NOTHING_CHOSEN,
@@ -173,12 +174,13 @@ async def pay(context: Context, visit: Visit, payment: Payment) -> Progress:
     if payment.business and payment.tax_number:
         await tax_numbers.ask(context, visit.site_id, visit.mode, payment.tax_number, payment.country)
     async with site_transaction(context.pool, visit.site_id) as db:
+        context = await calendars.of_book(context, db, visit.site_id, visit.mode)
         edition = await edition_at(context, db, visit.site_id, visit.change)
         priced = await _priced(context, db, edition, visit, payment)
         quoted = priced.quote
         due = format_amount(quoted.due_today, quoted.currency)
         connected = await connections_for(db, visit.site_id, visit.mode)
-        order = await _order(context, db, visit, payment, priced)
+        order = await _order(context, db, edition, visit, payment, priced)
         if order.state in ("paid", "waiting", "cancelled"):
             return await _progress(context, db, visit, order)
         earlier = await orders.attempts_of(db, visit.site_id, visit.mode, order.id)
@@ -188,17 +190,16 @@ async def pay(context: Context, visit: Visit, payment: Payment) -> Progress:
             raise TooMany("Too many cards were refused for this order. Nothing was charged.", 24 * 3600)
         if payment.expected != due:
             raise Conflict(f"The amount is {due} {quoted.currency} now.", quoted)
-        if quoted.later:
-            raise Closed("Skurrow cannot charge again later yet, so this cannot be paid. Nothing was charged.")
         if not connected:
             raise Closed(f"{edition.site.site.name} cannot take payments at the moment.")
         _check_customer(quoted, payment)
         _check_place(edition, priced, payment)
-        order = await _repriced(db, visit, order, payment, priced, seen)
+        order = await _repriced(db, edition, visit, order, payment, priced, seen)
         await _hold(db, visit, order, edition, quoted, payment)
-        if order.total == 0:
+        keeps = bool(quoted.later) and needs_card(edition, quoted)
+        if order.total == 0 and not keeps:
             await settling.paid_without_charge(context, db, visit.site_id, order)
-            return await _progress(context, db, visit, replace(order, state="paid", paid_at=context.now()))
+            return await _progress(context, db, visit, replace(order, state="paid", paid_at=context.book_now()))
         offer = _chosen_way(edition, connected, priced, payment)
         connection = next(one for one in connected if one.adapter == offer.gateway)
         token = payment.token or ""
@@ -209,6 +210,8 @@ async def pay(context: Context, visit: Visit, payment: Payment) -> Progress:
         if judgement.verdict == "refuse":
             return await _refuse(context, db, visit, order, judgement)
         sent = await _what_else(context, db, edition, visit, connection)
+        if keeps:
+            sent["keep"] = True
         attempt = await _open_attempt(context, db, visit, order, connection, token, sent, marks)
         if judgement.verdict == "hold":
             await reviews.add_review(db, visit.site_id, visit.mode, order.id, list(judgement.reasons), context.now())
@@ -315,7 +318,7 @@ async def _priced(context: Context, db: Connection, edition: Edition, visit: Vis
     asked = coupons_asked(edition, visit, payment.choice)
     used_up = await holding.used_up(db, visit.site_id, visit.mode, edition, payment.email, asked)
     number = await number_of(context, db, visit, payment.buying)
-    return price_for(edition, visit, payment.buying, payment.choice, context.now(), used_up, number)
+    return price_for(edition, visit, payment.buying, payment.choice, context.book_now(), used_up, number)
 
 
 def _check_place(edition: Edition, priced: Priced, payment: Payment) -> None:
@@ -385,10 +388,12 @@ async def _hold(
     raise Conflict(f"Only {short.left} of “{name}” are left. Nothing was charged.")
 
 
-def _wanted(priced: Priced) -> dict[str, Any]:
+def _wanted(edition: Edition, priced: Priced) -> dict[str, Any]:
     items = [line.item.model_dump(mode="json", exclude_none=True) for line in priced.quote.lines]
     way = {} if priced.way is None else {"delivery": priced.way}
-    return {"items": items, "coupons": list(priced.quote.coupons), **way}
+    found = {"items": items, "coupons": list(priced.quote.coupons), **way}
+    begins = planned(edition, priced.quote, priced.way)
+    return {**found, "subscriptions": begins} if begins else found
 
 
 def _buyer(payment: Payment, priced: Priced, seen: Seen | None = None) -> dict[str, Any]:
@@ -417,9 +422,11 @@ def _buyer(payment: Payment, priced: Priced, seen: Seen | None = None) -> dict[s
     return found
 
 
-async def _order(context: Context, db: Connection, visit: Visit, payment: Payment, priced: Priced) -> OrderRow:
+async def _order(
+    context: Context, db: Connection, edition: Edition, visit: Visit, payment: Payment, priced: Priced
+) -> OrderRow:
     """The visit's order, locked; made now if there is none."""
-    now, quoted = context.now(), priced.quote
+    now, quoted = context.book_now(), priced.quote
     order = OrderRow(
         id=context.new_id(),
         mode=visit.mode,
@@ -435,7 +442,7 @@ async def _order(context: Context, db: Connection, visit: Visit, payment: Paymen
         quote=quoted.as_json(),
         created_at=now,
         paid_at=None,
-        wanted=_wanted(priced),
+        wanted=_wanted(edition, priced),
     )
     if await orders.add_order(db, visit.site_id, order):
         await _event(context, db, visit, order.id, "order.placed", _money(order))
@@ -445,7 +452,13 @@ async def _order(context: Context, db: Connection, visit: Visit, payment: Paymen
 
 
 async def _repriced(
-    db: Connection, visit: Visit, order: OrderRow, payment: Payment, priced: Priced, seen: Seen | None
+    db: Connection,
+    edition: Edition,
+    visit: Visit,
+    order: OrderRow,
+    payment: Payment,
+    priced: Priced,
+    seen: Seen | None,
 ) -> OrderRow:
     """The order with what the buyer has typed since it was made."""
     quoted = priced.quote
@@ -455,7 +468,7 @@ async def _repriced(
         currency=quoted.currency,
         total=quoted.due_today,
         quote=quoted.as_json(),
-        wanted=_wanted(priced),
+        wanted=_wanted(edition, priced),
     )
     if changed == order:
         return order
@@ -639,7 +652,7 @@ async def _progress(context: Context, db: Connection, visit: Visit, order: Order
 async def _event(
     context: Context, db: Connection, visit: Visit, order_id: UUID, kind: str, body: dict[str, Any]
 ) -> None:
-    event = EventRow(context.new_id(), visit.mode, order_id, kind, body, context.now())
+    event = EventRow(context.new_id(), visit.mode, order_id, kind, body, context.book_now())
     await orders.add_event(db, visit.site_id, event)
 
 

@@ -12,6 +12,7 @@ from uuid import UUID
 
 import structlog
 
+from skurrow.core.edition import Edition
 from skurrow.core.money import format_amount
 from skurrow.core.paying import USUAL_DAYS
 from skurrow.gateway.protocol import (
@@ -19,6 +20,7 @@ from skurrow.gateway.protocol import (
     Answer,
     Approved,
     ChargeRequest,
+    Kept,
     Message,
     Mode,
     NeedsApproval,
@@ -27,7 +29,7 @@ from skurrow.gateway.protocol import (
     Refused,
 )
 from skurrow.gateway.registry import ABILITIES
-from skurrow.service import disputes, papers, refunds
+from skurrow.service import calendars, disputes, papers, refunds, subscribing
 from skurrow.service.configuration import edition_at
 from skurrow.service.context import Context
 from skurrow.service.gateways import gateway_of
@@ -62,6 +64,7 @@ async def settle_within(context: Context, db: Connection, site_id: UUID, attempt
     found = await orders.attempt(db, site_id, attempt_id)
     if found is None:
         return "unknown"
+    context = await calendars.of_book(context, db, site_id, found.mode)
     order = await orders.order_by_id(db, site_id, found.mode, found.order_id, lock=True)
     attempt = await orders.attempt(db, site_id, attempt_id, lock=True)
     assert order is not None
@@ -76,6 +79,8 @@ async def settle_within(context: Context, db: Connection, site_id: UUID, attempt
     await orders.close_attempt(db, site_id, attempt.id, "refused", outcome.reason, context.now())
     await holds.give_back(db, site_id, order.mode, order.id)
     await _event(context, db, site_id, attempt, "charge.refused", {"reason": outcome.reason})
+    if order.subscription_id is not None:
+        await subscribing.refused(context, db, site_id, order, outcome.reason)
     if order.state == "waiting":
         await _waits_no_more(context, db, site_id, order, attempt)
     return "refused"
@@ -98,6 +103,7 @@ async def accept(context: Context, site_id: UUID, attempt_id: UUID, accepted: Ac
         found = await orders.attempt(db, site_id, attempt_id)
         if found is None:
             return "unknown"
+        context = await calendars.of_book(context, db, site_id, found.mode)
         order = await orders.order_by_id(db, site_id, found.mode, found.order_id, lock=True)
         attempt = await orders.attempt(db, site_id, attempt_id, lock=True)
         row = await connections.connection_by_id(db, site_id, found.connection_id)
@@ -112,7 +118,7 @@ async def accept(context: Context, site_id: UUID, attempt_id: UUID, accepted: Ac
             return "waiting"
         edition = await edition_at(context, db, site_id, order.change)
         zone = edition.site.site.zone
-        due = now + timedelta(days=days) if by_person else None
+        due = context.book_now() + timedelta(days=days) if by_person else None
         if accepted.expected is not None:
             due = datetime.combine(accepted.expected, time(12), zone)
         ask_at = (due if due is not None and row.adapter != "invoice" else now + NEVER) if by_person else now + WAITING
@@ -133,6 +139,7 @@ async def settle_by_hand(
         found = await orders.order_by_code(db, site_id, mode, code)
         if found is None:
             raise NotFound("there is no such order in this book")
+        context = await calendars.of_book(context, db, site_id, mode)
         # Locked before anything is written that points at it: two would wait for each other otherwise.
         order = await orders.order_by_id(db, site_id, mode, found.id, lock=True)
         assert order is not None
@@ -144,17 +151,45 @@ async def settle_by_hand(
         await _event(context, db, site_id, attempt, "order.paid_by_hand" if paid else "order.given_up", body)
         outcome: Outcome = Refused("not_paid")
         if paid:
-            outcome = Approved(f"by hand {attempt.id}", attempt.amount, attempt.currency, context.now())
+            outcome = Approved(f"by hand {attempt.id}", attempt.amount, attempt.currency, context.book_now())
         await settle_within(context, db, site_id, attempt.id, outcome)
 
 
-async def paid_without_charge(context: Context, db: Connection, site_id: UUID, order: OrderRow) -> None:
-    """An order that comes to nothing is paid as it stands: there is no charge, now or later, and no paper."""
-    await orders.mark_paid(db, site_id, order, context.now())
+async def paid_without_charge(
+    context: Context,
+    db: Connection,
+    site_id: UUID,
+    order: OrderRow,
+    connection_id: UUID | None = None,
+    kept: Kept | None = None,
+) -> None:
+    """An order of which nothing is left to pay is paid as it stands. There is a paper only where it cost something,
+    which was paid with what the customer had left. Call it last, as above."""
+    await orders.mark_paid(db, site_id, order, context.book_now())
     await holds.keep(db, site_id, order.mode, order.id)
-    amount = {"amount": format_amount(0, order.currency), "currency": order.currency}
-    event = EventRow(context.new_id(), order.mode, order.id, "order.paid", amount, context.now())
+    amount = {"amount": format_amount(order.from_balance, order.currency), "currency": order.currency}
+    event = EventRow(context.new_id(), order.mode, order.id, "order.paid", amount, context.book_now())
     await orders.add_event(db, site_id, event)
+    edition = await edition_at(context, db, site_id, order.change)
+    await _subscribed(context, db, site_id, edition, order, connection_id, kept)
+    if order.from_balance:
+        await papers.issue(context, db, site_id, edition, order, None, "")
+
+
+async def _subscribed(
+    context: Context,
+    db: Connection,
+    site_id: UUID,
+    edition: Edition,
+    order: OrderRow,
+    connection_id: UUID | None,
+    kept: Kept | None,
+) -> None:
+    """What a paid order makes of subscriptions."""
+    if order.subscription_id is not None:
+        await subscribing.carried_on(context, db, site_id, order, connection_id, kept)
+    else:
+        await subscribing.begin(context, db, site_id, edition, order, connection_id, kept)
 
 
 def request_of(attempt: AttemptRow, token: str) -> ChargeRequest:
@@ -163,9 +198,11 @@ def request_of(attempt: AttemptRow, token: str) -> ChargeRequest:
         attempt.id,
         attempt.amount,
         attempt.currency,
-        token,
+        "" if attempt.sent.get("on_file") else token,
         attempt.sent.get("text", ""),
         attempt.sent.get("return_to", ""),
+        bool(attempt.sent.get("keep")),
+        token if attempt.sent.get("on_file") else "",
     )
 
 
@@ -173,7 +210,7 @@ async def wait_for_approval(context: Context, site_id: UUID, attempt_id: UUID, a
     """Notes where the buyer approves an open attempt; it is asked about again and again until it is decided."""
     async with site_transaction(context.pool, site_id) as db:
         ask_at = context.now() + APPROVING
-        await orders.approve_at(db, site_id, attempt_id, approval.address, approval.off_site, ask_at)
+        await orders.approve_at(db, site_id, attempt_id, approval.address, approval.off_site, ask_at, approval.until)
 
 
 async def ask_soon(context: Context, site_id: UUID, attempt_id: UUID) -> None:
@@ -295,8 +332,15 @@ async def _waits_no_more(context: Context, db: Connection, site_id: UUID, order:
 async def _paid(
     context: Context, db: Connection, site_id: UUID, order: OrderRow, attempt: AttemptRow, outcome: Approved
 ) -> None:
-    now = context.now()
-    await orders.close_attempt(db, site_id, attempt.id, "paid", None, now)
+    now = context.book_now()
+    await orders.close_attempt(db, site_id, attempt.id, "paid", None, context.now())
+    edition = await edition_at(context, db, site_id, order.change)
+    row = await connections.connection_by_id(db, site_id, attempt.connection_id)
+    assert row is not None
+    if not outcome.amount:  # a card was kept, and nothing charged
+        await _event(context, db, site_id, attempt, "card.kept", {})
+        await paid_without_charge(context, db, site_id, order, attempt.connection_id, outcome.kept)
+        return
     charge = ChargeRow(
         id=context.new_id(),
         mode=order.mode,
@@ -315,9 +359,7 @@ async def _paid(
     amount = {"amount": format_amount(outcome.amount, outcome.currency), "currency": outcome.currency}
     await _event(context, db, site_id, attempt, "charge.made", {**amount, "reference": outcome.reference})
     await _event(context, db, site_id, attempt, "order.paid", amount)
-    edition = await edition_at(context, db, site_id, order.change)
-    row = await connections.connection_by_id(db, site_id, attempt.connection_id)
-    assert row is not None
+    await _subscribed(context, db, site_id, edition, order, attempt.connection_id, outcome.kept)
     await papers.issue(context, db, site_id, edition, order, charge, row.adapter)
 
 
@@ -359,6 +401,6 @@ async def _event(
         attempt.order_id,
         kind,
         {"attempt": str(attempt.id), **body},
-        context.now(),
+        context.book_now(),
     )
     await orders.add_event(db, site_id, event)

@@ -23,8 +23,8 @@ from skurrow.core.quote import Quote, quote
 from skurrow.core.site import Checkout, StandInBuyer
 from skurrow.core.ways import ways_of
 from skurrow.gateway.protocol import Mode
-from skurrow.service import holding
-from skurrow.service.configuration import edition_at, edition_of
+from skurrow.service import calendars, holding
+from skurrow.service.configuration import edition_at, edition_of, met
 from skurrow.service.context import Context
 from skurrow.service.gateways import connections_for
 from skurrow.service.refusals import Closed, NotFound
@@ -186,7 +186,7 @@ async def open_preview(context: Context, token: str) -> Counter:
         site = await sites.site(db, site_id)
         if site is None:
             raise NotFound("there is no such site")
-        change, release = await _met(db, site, "test")
+        change, release = await met(db, site.id, "test")
         edition = await edition_at(context, db, site.id, change)
         connected = await connections_for(db, site.id, "test")
         if data["c"] not in edition.checkouts:
@@ -235,7 +235,7 @@ async def open_counter(context: Context, code: str, test_pass: str | None = None
         if site is None:
             raise NotFound("there is no such checkout")
         mode: Mode = "test" if site.live_since is None or _is_test_pass(context, site, test_pass) else "live"
-        change, release = await _met(db, site, mode)
+        change, release = await met(db, site.id, mode)
         edition = await edition_at(context, db, site.id, change)
         checkout = edition.checkouts.get(target.checkout_id)
         if checkout is None:
@@ -275,6 +275,7 @@ async def quote_visit(
 ) -> Priced:
     """What the visit's checkout costs a buyer. Raises QuoteRefused."""
     edition = await edition_of(context, visit.site_id, visit.change)
+    context = await calendars.of_site(context, visit.site_id, visit.mode)
     asked = coupons_asked(edition, visit, choice)
     used_up: frozenset[str] = frozenset()
     number = None
@@ -282,7 +283,7 @@ async def quote_visit(
         async with site_transaction(context.pool, visit.site_id) as db:
             used_up = await holding.used_up(db, visit.site_id, visit.mode, edition, customer, asked)
             number = await number_of(context, db, visit, buying)
-    return price_for(edition, visit, buying, choice, context.now(), used_up, number)
+    return price_for(edition, visit, buying, choice, context.book_now(), used_up, number)
 
 
 async def ways_to_pay(context: Context, visit: Visit, priced: Priced, country: str) -> list[str]:
@@ -368,16 +369,6 @@ def counter_of(
 
 def _is_test_pass(context: Context, site: SiteRow, given: str | None) -> bool:
     return given is not None and context.signer.read("test-pass", given) == str(site.id)
-
-
-async def _met(db: Connection, site: SiteRow, mode: Mode) -> tuple[int, int | None]:
-    """The change that a buyer meets, and the number of its release where it is one."""
-    last = await sites.last_release(db, site.id)
-    if mode == "live":
-        if last is None:
-            raise Closed("This shop is not open yet.")
-        return last.change, last.number
-    return site.head_change, last.number if last is not None and last.change == site.head_change else None
 
 
 def signed(context: Context, visit: Visit) -> str:

@@ -26,6 +26,11 @@ create table if not exists token (
   fingerprint text not null, country text not null
 );
 create table if not exists salt (salt blob not null);
+create table if not exists kept (
+  token text primary key, merchant text not null, mode text not null, behaviour text not null,
+  ending text not null, expires text not null, fingerprint text not null, country text not null,
+  made real not null, charges integer not null default 0
+);
 create table if not exists code (
   code text primary key, client text not null, redirect text not null, challenge text not null,
   merchant text not null, mode text not null, made real not null, used real
@@ -40,7 +45,8 @@ create table if not exists charge (
   merchant text not null, mode text not null, key text not null, id text not null unique,
   request text not null, outcome text not null check (outcome in ('pending', 'approved', 'refused')),
   reason text, amount text not null, currency text not null, ending text not null, expires text not null,
-  made real not null, due real, fate text, primary key (merchant, mode, key)
+  made real not null, due real, fate text, keeps text, kept text, on_file integer not null default 0,
+  primary key (merchant, mode, key)
 );
 create index if not exists charge_due on charge (due) where due is not null;
 create table if not exists approval (
@@ -75,6 +81,9 @@ _CHARGE = (
     "select c.*, a.approval from charge c left join approval a"
     " on a.merchant = c.merchant and a.mode = c.mode and a.key = c.key "
 )
+APPROVED_WITHIN = 7 * 86400
+"""Seconds within which a buyer approves a charge of what is on file; one that they make is approved at once or soon."""
+
 CODE_LIFE = 60
 """Seconds in which a code can be traded for a key."""
 
@@ -95,6 +104,7 @@ class Books:
         self._alone = threading.RLock()
         self._db.execute("pragma journal_mode = wal")
         self._db.executescript(_SCHEMA)
+        self._widen()
         # A charge that was being worked on when the process died was never made.
         self._run(
             "delete from charge where outcome = 'pending' and due is null and not exists (select 1 from approval a"
@@ -110,6 +120,13 @@ class Books:
     def _run(self, query: str, parameters: Sequence[object] = ()) -> int:
         with self._alone:
             return self._db.execute(query, parameters).rowcount
+
+    def _widen(self) -> None:
+        """Adds what books that were begun earlier lack."""
+        known = {row["name"] for row in self._rows("pragma table_info(charge)")}
+        for name, kind in (("keeps", "text"), ("kept", "text"), ("on_file", "integer not null default 0")):
+            if name not in known:
+                self._run(f"alter table charge add column {name} {kind}")
 
     @contextlib.contextmanager
     def _transaction(self) -> Iterator[None]:
@@ -152,6 +169,15 @@ class Books:
         )
         return rows[0] if rows else None
 
+    def kept(self, who: tuple[str, str], token: str) -> dict[str, Any] | None:
+        """The card or account on file, with how many charges of it there were, this one counted."""
+        rows = self._rows(
+            "update kept set charges = charges + 1 where token = ? and merchant = ? and mode = ?"
+            " returning behaviour, ending, expires, fingerprint, country, charges",
+            (token, *who),
+        )
+        return rows[0] if rows else None
+
     # -- charges ------------------------------------------------------------------------------------------
 
     def charge(self, who: tuple[str, str], key: str) -> dict[str, Any] | None:
@@ -178,7 +204,10 @@ class Books:
     def end_late_approvals(self, seconds: float) -> None:
         """Charges that nobody approved in time are refused."""
         late = self._rows(
-            _CHARGE + "where c.outcome = 'pending' and a.approval is not null and c.made < ?", (time.time() - seconds,)
+            _CHARGE + "left join calendar d on d.merchant = c.merchant and d.mode = c.mode"
+            " where c.outcome = 'pending' and a.approval is not null"
+            " and c.made + (case when c.on_file then ? else ? end) <= ? + coalesce(d.ahead, 0)",
+            (APPROVED_WITHIN, seconds, time.time()),
         )
         for one in late:
             self.finish_charge((one["merchant"], one["mode"]), one["key"], "refused", "not_approved")
@@ -195,25 +224,42 @@ class Books:
         """Notes that a charge is being worked on; one that is `due` later meets its `fate` then."""
         amount, currency = request["amount"], request["currency"]
         self._run(
-            "insert into charge values (?, ?, ?, ?, ?, 'pending', null, ?, ?, ?, ?, ?, ?, ?)",
+            "insert into charge values (?, ?, ?, ?, ?, 'pending', null, ?, ?, ?, ?, ?, ?, ?, ?, null, ?)",
             (
                 *(*who, key, uuid.uuid4().hex, json.dumps(request, sort_keys=True)),
-                *(amount, currency, card["ending"], card["expires"], time.time(), due, fate),
+                *(amount, currency, card["ending"], card["expires"], self.now(who), due, fate),
+                json.dumps(card) if request.get("keep") else None,
+                1 if request.get("on_file") else 0,
             ),
         )
 
     def finish_charge(self, who: tuple[str, str], key: str, outcome: str, reason: str | None) -> dict[str, Any]:
-        """Decides a charge, and notes the event about it in the same transaction."""
+        """Decides a charge, and notes the event about it in the same transaction. What is to be kept on file is, once
+        it was charged."""
         with self._transaction():
             self._run(
                 "update charge set outcome = ?, reason = ?, due = null, fate = null, made = ?"
                 " where merchant = ? and mode = ? and key = ?",
-                (outcome, reason, time.time(), *who, key),
+                (outcome, reason, self.now(who), *who, key),
             )
+            if outcome == "approved":
+                self._keep(who, key)
             charge = self.charge(who, key)
             assert charge is not None
             self._note_event(who, f"charge.{outcome}", public_charge(charge))
         return charge
+
+    def _keep(self, who: tuple[str, str], key: str) -> None:
+        charge = self.charge(who, key)
+        if charge is None or charge["keeps"] is None or charge["kept"] is not None:
+            return
+        card, token = json.loads(charge["keeps"]), secrets.token_urlsafe(24)
+        self._run(
+            "insert into kept values (?, ?, ?, ?, ?, ?, ?, ?, ?, 0)",
+            (token, *who, *(card[name] for name in ("behaviour", "ending", "expires", "fingerprint", "country")),
+             self.now(who)),
+        )  # fmt: skip
+        self._run("update charge set kept = ? where merchant = ? and mode = ? and key = ?", (token, *who, key))
 
     def record(self, charge_id: str) -> dict[str, Any] | None:
         """A charge by the gateway's own name for it, with its refunds and disputes."""
@@ -282,6 +328,10 @@ class Books:
         """Moves the calendar forward; what falls due by then happens at once."""
         self._run("insert or replace into calendar values (?, ?, ?)", (*who, max(at, self.now(who)) - time.time()))
 
+    def move_back(self, who: tuple[str, str]) -> None:
+        """The calendar says what the clock does again."""
+        self._run("delete from calendar where merchant = ? and mode = ?", who)
+
     def ripe(self) -> list[dict[str, Any]]:
         """Charges whose day has come, the first due first."""
         return self._rows(
@@ -320,7 +370,7 @@ class Books:
         with self._transaction():
             made = self._run(
                 "insert or ignore into refund values (?, ?, ?, ?, ?, ?, ?, ?)",
-                (*who, charge["key"], key, uuid.uuid4().hex, amount, time.time(), outcome),
+                (*who, charge["key"], key, uuid.uuid4().hex, amount, self.now(who), outcome),
             )
             (row,) = (one for one in self.refunds(who, charge["key"]) if one["key"] == key)
             refund = public_refund(row, charge)
@@ -336,7 +386,7 @@ class Books:
             name = uuid.uuid4().hex
             self._run(
                 "insert into dispute values (?, ?, ?, ?, 'open', ?, null, ?)",
-                (name, *who, charge["key"], time.time(), reason),
+                (name, *who, charge["key"], self.now(who), reason),
             )
             self._tell_dispute(who, name, "dispute.opened")
         return name
@@ -351,7 +401,7 @@ class Books:
             touched = self._run(
                 "update dispute set outcome = ?, decided = ? where merchant = ? and mode = ? and id = ?"
                 " and outcome = 'open'",
-                (outcome, time.time(), *who, name),
+                (outcome, self.now(who), *who, name),
             )
             return self._tell_dispute(who, name, f"dispute.{outcome}") if touched else None
 
@@ -442,6 +492,12 @@ def public_charge(charge: dict[str, Any]) -> dict[str, Any]:
         "outcome": charge["outcome"],
         "reason": charge["reason"],
         "approval": charge["approval"] if charge["outcome"] == "pending" else None,
+        "approve_by": _stamp(charge["made"] + APPROVED_WITHIN)
+        if charge["outcome"] == "pending" and charge["on_file"]
+        else None,
+        "kept": {"token": charge["kept"], "ending": charge["ending"], "expires": charge["expires"] or None}
+        if charge["kept"]
+        else None,
         "amount": charge["amount"],
         "currency": charge["currency"],
         "text": json.loads(charge["request"])["text"],
@@ -451,6 +507,10 @@ def public_charge(charge: dict[str, Any]) -> dict[str, Any]:
         "mode": charge["mode"],
         "at": time.strftime("%Y-%m-%dT%H:%M:%SZ", time.gmtime(charge["made"])),
     }
+
+
+def _stamp(at: float) -> str:
+    return time.strftime("%Y-%m-%dT%H:%M:%SZ", time.gmtime(at))
 
 
 def _day(at: float) -> str:

@@ -25,14 +25,15 @@ from skurrow.standin.service import (
     About,
     Body,
     Caller,
-    MoneyBody,
     Service,
+    SourceBody,
     cut_off,
     field_problem,
     frame_settings,
     never_answer,
     repeated,
     run,
+    source_of,
 )
 
 
@@ -58,6 +59,12 @@ CARDS = (
     Card("9600246810126403", "No answer", "no_answer",
          "The first request is never answered and does nothing; the same one sent again is approved."),
     Card("9700246810127400", "Cut off", "cut", "Approved, but the connection is cut before the answer arrives."),
+    Card("9120246810121207", "Fails once", "fails_once",
+         "Approved, but the second charge without the buyer is refused, once."),
+    Card("9130246810121304", "Fails from the second renewal on", "fails_later",
+         "Approved, but every charge without the buyer from the second one on is refused."),
+    Card("9160246810121604", "Asks the bank again", "approval_later",
+         "Approved; each charge without the buyer waits a week for their approval."),
     Card("9850246810128505", "Disputes", "disputed",
          "Approved; the buyer then disputes the charge at their bank."),
     Card("9800246810128407", "Takes nothing back", "no_refund", "Approved; every refund of it is refused."),
@@ -69,18 +76,15 @@ ABOUT = About(
     fees={"percent": "2.9", "fixed": "0.30", "monthly": "0.00", "cross_border": "1.5", "conversion": "1"},
     smallest={"EUR": "0.50", "GBP": "0.30", "USD": "0.50", "JPY": "50"},
     largest={"EUR": "50000.00", "GBP": "50000.00", "USD": "50000.00", "JPY": "5000000"},
-    can=("charge", "refund", "refund_in_part", "approval"),
+    can=("charge", "refund", "refund_in_part", "approval", "keep"),
 )
 _REFUSED = {"no_funds", "lost", "expired", "unknown_card"}
+_SECOND = 2
+FILLED_YEARS = 8
+"""How far ahead the cards that are filled in by themselves expire: renewals are lived through for years."""
 _BY_NUMBER = {card.number: card for card in CARDS}
 _BY_ENDING = {card.number[-4:]: card.behaviour for card in CARDS}
 """A charge keeps the last four digits of its card; refunds behave as the card does."""
-
-
-class ChargeBody(MoneyBody):
-    """A charge of the card behind a token."""
-
-    token: str
 
 
 class TokenBody(Body):
@@ -101,6 +105,22 @@ def _front() -> dict[str, Any]:
     return {"title": "Cards, by how they behave", "hint": hint, "warning": warning, "instruments": spaced}
 
 
+def _why_refused(card: dict[str, Any], month: str) -> str | None:
+    """Why a charge of a card is refused in a month; of one on file it counts which charge it is."""
+    behaviour, number = card["behaviour"], card.get("charges", 0)
+    if behaviour in _REFUSED:
+        return str(behaviour)
+    if card["expires"] < month:
+        return "expired"
+    if (behaviour == "fails_once" and number == _SECOND) or (behaviour == "fails_later" and number >= _SECOND):
+        return "no_funds"
+    return None
+
+
+def _month(at: float) -> str:
+    return datetime.fromtimestamp(at, UTC).strftime("%Y-%m")
+
+
 def make_app(books: Books, merchants: dict[str, dict[str, str]], slow_seconds: float = 6.0) -> FastAPI:
     """The gateway; `merchants` maps each merchant to their keys by mode."""
     service = Service(
@@ -114,26 +134,23 @@ def make_app(books: Books, merchants: dict[str, dict[str, str]], slow_seconds: f
     app = service.make_app()
 
     @app.put("/charges/{key}")
-    async def make_charge(key: str, body: ChargeBody, who: Caller, request: Request) -> dict[str, Any]:
+    async def make_charge(key: str, body: SourceBody, who: Caller, request: Request) -> dict[str, Any]:
         wanted = service.wanted(body)
         await service.troubles(who).before(request)
         known = books.charge(who, key)
         if known is not None:
             return repeated(known, wanted)
-        card = books.use_token(who, body.token, key)
-        if card is None:
-            raise HTTPException(410, "The token is unknown, too old, or was used for another charge.")
-        if card["behaviour"] == "no_answer" and books.first_time(who, key):
+        card = source_of(service, who, body, key)
+        if card["behaviour"] == "no_answer" and body.on_file is None and books.first_time(who, key):
             await never_answer(request)
-        if card["behaviour"] == "approval":
+        asks = "approval" if body.on_file is None else "approval_later"
+        if card["behaviour"] == asks:
             return public_charge(books.begin_approval(who, key, wanted, card))
         books.begin_charge(who, key, wanted, card)
         if card["behaviour"] == "slow":
             await asyncio.sleep(slow_seconds)
-        refused = card["behaviour"] in _REFUSED
-        charge = books.finish_charge(
-            who, key, "refused" if refused else "approved", card["behaviour"] if refused else None
-        )
+        reason = _why_refused(card, _month(books.now(who)))
+        charge = books.finish_charge(who, key, "approved" if reason is None else "refused", reason)
         if card["behaviour"] == "cut":
             await cut_off(request)
         if card["behaviour"] == "disputed":
@@ -159,7 +176,7 @@ def make_app(books: Books, merchants: dict[str, dict[str, str]], slow_seconds: f
         filled = next((one for one in CARDS if one.behaviour == card), None) if mode == "test" else None
         if filled is not None:
             spaced = " ".join(re.findall("....", filled.number))
-            settings["filled"] = json.dumps([spaced, f"12 / {(datetime.now(UTC).year + 3) % 100}", "123"])
+            settings["filled"] = json.dumps([spaced, f"12 / {(datetime.now(UTC).year + FILLED_YEARS) % 100}", "123"])
         return service.render("fields.html", colour=colour, settings=settings)
 
     @app.get("/fields.js")

@@ -23,12 +23,14 @@ from skurrow.standin.service import (
     About,
     Body,
     Caller,
-    MoneyBody,
     Service,
+    SourceBody,
     field_problem,
     frame_settings,
     repeated,
     run,
+    source_of,
+    thousandths,
 )
 
 CONFIRMED_AFTER = 2 * DAY
@@ -55,6 +57,8 @@ ACCOUNTS = (
     BankAccount(_number("STAND100020003003"), "Returned later", "returned_late",
                 "Confirmed after two days; five days after that the bank takes it back."),
     BankAccount(_number("STAND100020003004"), "Closed", "closed", "Refused at once: the account is closed."),
+    BankAccount(_number("STAND100020003005"), "Returned from the second renewal on", "returned_again",
+                "Confirmed; every charge without the buyer from the second one on is returned after two days."),
 )  # fmt: skip
 _BY_NUMBER = {account.number: account for account in ACCOUNTS}
 ABOUT = About(
@@ -63,15 +67,9 @@ ABOUT = About(
     fees={"percent": "0.8", "fixed": "0.20", "monthly": "9.00", "cross_border": "0", "conversion": "0"},
     smallest={"EUR": "1.00"},
     largest={"EUR": "5000.00"},
-    can=("charge", "refund", "refund_in_part", "later"),
+    can=("charge", "refund", "refund_in_part", "later", "keep"),
     statement=35,
 )
-
-
-class ChargeBody(MoneyBody):
-    """A charge of the account behind a token."""
-
-    token: str
 
 
 class TokenBody(Body):
@@ -112,18 +110,21 @@ def make_app(books: Books, merchants: dict[str, dict[str, str]], slow_seconds: f
     app = service.make_app()
 
     @app.put("/charges/{key}")
-    async def accept_charge(key: str, body: ChargeBody, who: Caller, request: Request) -> dict[str, Any]:
+    async def accept_charge(key: str, body: SourceBody, who: Caller, request: Request) -> dict[str, Any]:
         wanted = service.wanted(body)
         await service.troubles(who).before(request)
         known = books.charge(who, key)
         if known is not None:
             return repeated(known, wanted)
-        account = books.use_token(who, body.token, key)
-        if account is None:
-            raise HTTPException(410, "The token is unknown, too old, or was used for another charge.")
-        books.begin_charge(who, key, wanted, account, books.now(who) + CONFIRMED_AFTER, account["behaviour"])
+        account = source_of(service, who, body, key)
+        fate = account["behaviour"]
+        if fate == "returned_again":
+            fate = "returned" if account.get("charges", 0) > 1 else "confirmed"
+        books.begin_charge(who, key, wanted, account, books.now(who) + CONFIRMED_AFTER, fate)
         if account["behaviour"] == "closed":
             books.finish_charge(who, key, "refused", "closed")
+        elif thousandths(body.amount) == 0:  # the agreement alone
+            books.finish_charge(who, key, "approved", None)
         charge = books.charge(who, key)
         assert charge is not None
         await service.troubles(who).after(request)

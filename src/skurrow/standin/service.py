@@ -54,6 +54,15 @@ class MoneyBody(Body):
     text: str = ""
 
 
+class SourceBody(MoneyBody):
+    """A charge of what a token stands for, which may be kept on file; or of what is on file. Nothing is charged where
+    something is only to be kept."""
+
+    token: str | None = None
+    on_file: str | None = None
+    keep: bool = False
+
+
 class RefundBody(Body):
     """A refund of part or all of a charge."""
 
@@ -195,6 +204,8 @@ class Service:
         if len(body.text) > self.about.statement:
             raise HTTPException(422, f"The text has more than {self.about.statement} characters.")
         smallest, largest = self.about.smallest[body.currency], self.about.largest[body.currency]
+        if getattr(body, "keep", False) and thousandths(body.amount) == 0:
+            return body.model_dump()
         if not thousandths(smallest) <= thousandths(body.amount) <= thousandths(largest):
             raise HTTPException(422, f"An amount is at least {smallest} and at most {largest} {body.currency}.")
         return body.model_dump()
@@ -232,7 +243,17 @@ class Service:
 
         @app.put("/calendar")
         def move(body: CalendarBody, who: Caller) -> dict[str, str]:
+            """Moves the calendar; what falls due by then has happened when this is answered."""
             books.move_to(who, body.at.timestamp())
+            books.end_late_approvals(self.approval_seconds)
+            while ripe := books.ripe():
+                for charge in ripe:
+                    self.ripen(charge)
+            return {"at": datetime.fromtimestamp(books.now(who), UTC).isoformat(timespec="seconds")}
+
+        @app.delete("/calendar")
+        def move_back(who: Caller) -> dict[str, str]:
+            books.move_back(who)
             return {"at": datetime.fromtimestamp(books.now(who), UTC).isoformat(timespec="seconds")}
 
         @app.post("/settings/{merchant}/{mode}")
@@ -473,6 +494,21 @@ def repeated(known: dict[str, Any], wanted: dict[str, Any]) -> dict[str, Any]:
     if known["outcome"] == "pending" and not known["approval"] and not known["due"]:
         raise HTTPException(425, "The charge with this key is being worked on.")
     return public_charge(known)
+
+
+def source_of(service: Service, who: tuple[str, str], body: SourceBody, key: str) -> dict[str, Any]:
+    """What is to be charged; raises the answer where it is not known, or both or neither is named."""
+    if (body.token is None) == (body.on_file is None):
+        raise HTTPException(422, "A charge is either of a token or of what is on file.")
+    if body.on_file is not None:
+        found = service.books.kept(who, body.on_file)
+        if found is None:
+            raise HTTPException(410, "Nothing is on file under this name.")
+        return found
+    found = service.books.use_token(who, body.token or "", key)
+    if found is None:
+        raise HTTPException(410, "The token is unknown, too old, or was used for another charge.")
+    return found
 
 
 def field_problem(name: str, message: str) -> JSONResponse:

@@ -43,6 +43,9 @@ class Mail:
     sealed_text: bytes
     created_at: datetime
     sent_at: datetime | None
+    sealed_page: bytes | None = None
+    from_name: str = ""
+    dated_at: datetime | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -161,9 +164,9 @@ async def add_mail(connection: Connection, site_id: UUID, mail: Mail) -> None:
     """Puts a mail by to be sent; one with the same key is sent once."""
     await run(
         connection,
-        "insert into mails (id, site_id, key, to_address, subject, sealed_text, created_at, send_at)"
-        " values (%(id)s, %(site)s, %(key)s, %(to)s, %(subject)s, %(text)s, %(at)s, %(at)s)"
-        " on conflict (site_id, key) do nothing",
+        "insert into mails (id, site_id, key, to_address, subject, sealed_text, created_at, send_at, sealed_page,"
+        " from_name, dated_at) values (%(id)s, %(site)s, %(key)s, %(to)s, %(subject)s, %(text)s, %(at)s, %(at)s,"
+        " %(page)s, %(from)s, %(dated)s) on conflict (site_id, key) do nothing",
         {
             "id": mail.id,
             "site": site_id,
@@ -172,6 +175,9 @@ async def add_mail(connection: Connection, site_id: UUID, mail: Mail) -> None:
             "subject": mail.subject,
             "text": mail.sealed_text,
             "at": mail.created_at,
+            "page": mail.sealed_page,
+            "from": mail.from_name,
+            "dated": mail.dated_at,
         },
     )
 
@@ -188,7 +194,8 @@ async def mail(connection: Connection, site_id: UUID, mail_id: UUID) -> Mail | N
     return await one(
         connection,
         Mail,
-        "select id, key, to_address, subject, sealed_text, created_at, sent_at from mails"
+        "select id, key, to_address, subject, sealed_text, created_at, sent_at, sealed_page, from_name, dated_at"
+        " from mails"
         " where site_id = %(site)s and id = %(id)s",
         {"site": site_id, "id": mail_id},
     )
@@ -198,6 +205,7 @@ async def mail_sent(connection: Connection, site_id: UUID, mail_id: UUID, at: da
     """Notes that a mail was handed over; its text is not kept."""
     await run(
         connection,
-        "update mails set sent_at = %(at)s, sealed_text = '' where site_id = %(site)s and id = %(id)s",
+        "update mails set sent_at = %(at)s, sealed_text = '', sealed_page = null"
+        " where site_id = %(site)s and id = %(id)s",
         {"site": site_id, "id": mail_id, "at": at},
     )

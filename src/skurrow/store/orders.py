@@ -16,7 +16,11 @@ from skurrow.store.database import Connection, one, rows, run
 @dataclass(frozen=True, slots=True)
 class OrderRow:
     """An order; `total` in minor units of `currency`, `quote` as computed for what is `wanted`, under `change` and
-    `release`."""
+    `release`.
+
+    One that is a charge of a subscription says which, and of which `period`; `from_balance` of it was paid with what
+    the customer had left with the seller, and is not in the total.
+    """
 
     id: UUID
     mode: str
@@ -33,6 +37,10 @@ class OrderRow:
     created_at: datetime
     paid_at: datetime | None
     wanted: dict[str, Any]
+    kind: str = "sale"
+    subscription_id: UUID | None = None
+    period: int | None = None
+    from_balance: int = 0
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,6 +73,8 @@ class AttemptRow:
     card_seen: str | None = None
     address_seen: str | None = None
     buyer_seen: str | None = None
+    subscription_id: UUID | None = None
+    period: int | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -105,12 +115,12 @@ class EventRow:
 
 _ORDER = (
     "select id, mode, visit, code, checkout_id, change, release, state, buyer, currency, total, quote,"
-    " created_at, paid_at, wanted from orders "
+    " created_at, paid_at, wanted, kind, subscription_id, period, from_balance from orders "
 )
 _ATTEMPT = (
     "select id, mode, order_id, connection_id, currency, amount, state, reason, sealed_token, opened_at,"
-    " closed_at, ask_at, asks, approve_at, off_site, waits, due_at, sent, card_seen, address_seen, buyer_seen"
-    " from attempts "
+    " closed_at, ask_at, asks, approve_at, off_site, waits, due_at, sent, card_seen, address_seen, buyer_seen,"
+    " subscription_id, period from attempts "
 )
 _LISTED = """
   where site_id = %(site)s and mode = %(mode)s
@@ -176,8 +186,9 @@ async def add_order(connection: Connection, site_id: UUID, order: OrderRow) -> b
     touched = await run(
         connection,
         "insert into orders (id, site_id, mode, visit, code, checkout_id, change, release, buyer, currency,"
-        " total, quote, created_at, wanted) values (%(id)s, %(site)s, %(mode)s, %(visit)s, %(code)s, %(checkout)s,"
-        " %(change)s, %(release)s, %(buyer)s, %(currency)s, %(total)s, %(quote)s, %(at)s, %(wanted)s)"
+        " total, quote, created_at, wanted, kind, subscription_id, period, from_balance) values (%(id)s, %(site)s,"
+        " %(mode)s, %(visit)s, %(code)s, %(checkout)s, %(change)s, %(release)s, %(buyer)s, %(currency)s, %(total)s,"
+        " %(quote)s, %(at)s, %(wanted)s, %(kind)s, %(subscription)s, %(period)s, %(from_balance)s)"
         " on conflict (site_id, mode, visit) do nothing",
         {
             "id": order.id,
@@ -194,9 +205,38 @@ async def add_order(connection: Connection, site_id: UUID, order: OrderRow) -> b
             "quote": Jsonb(order.quote),
             "at": order.created_at,
             "wanted": Jsonb(order.wanted),
+            "kind": order.kind,
+            "subscription": order.subscription_id,
+            "period": order.period,
+            "from_balance": order.from_balance,
         },
     )
     return touched == 1
+
+
+async def orders_of_subscription(
+    connection: Connection, site_id: UUID, mode: str, subscription_id: UUID
+) -> list[OrderRow]:
+    """The charges of a subscription after the order that began it, the first one first."""
+    return await rows(
+        connection,
+        OrderRow,
+        _ORDER + "where site_id = %(site)s and mode = %(mode)s and subscription_id = %(id)s order by id",
+        {"site": site_id, "mode": mode, "id": subscription_id},
+    )
+
+
+async def order_of_period(
+    connection: Connection, site_id: UUID, mode: str, subscription_id: UUID, period: int
+) -> OrderRow | None:
+    """The renewal of a subscription with a number."""
+    return await one(
+        connection,
+        OrderRow,
+        _ORDER + "where site_id = %(site)s and mode = %(mode)s and subscription_id = %(id)s and period = %(period)s"
+        " and kind = 'renewal'",
+        {"site": site_id, "mode": mode, "id": subscription_id, "period": period},
+    )
 
 
 async def reprice_order(connection: Connection, site_id: UUID, order: OrderRow) -> None:
@@ -246,9 +286,9 @@ async def add_attempt(connection: Connection, site_id: UUID, attempt: AttemptRow
     await run(
         connection,
         "insert into attempts (id, site_id, mode, order_id, connection_id, currency, amount, sealed_token,"
-        " opened_at, ask_at, sent, card_seen, address_seen, buyer_seen) values (%(id)s, %(site)s, %(mode)s, %(order)s,"
-        " %(connection)s, %(currency)s, %(amount)s, %(token)s, %(at)s, %(ask_at)s, %(sent)s, %(card)s, %(address)s,"
-        " %(buyer)s)",
+        " opened_at, ask_at, sent, card_seen, address_seen, buyer_seen, subscription_id, period) values (%(id)s,"
+        " %(site)s, %(mode)s, %(order)s, %(connection)s, %(currency)s, %(amount)s, %(token)s, %(at)s, %(ask_at)s,"
+        " %(sent)s, %(card)s, %(address)s, %(buyer)s, %(subscription)s, %(period)s)",
         {
             "id": attempt.id,
             "site": site_id,
@@ -264,6 +304,8 @@ async def add_attempt(connection: Connection, site_id: UUID, attempt: AttemptRow
             "card": attempt.card_seen,
             "address": attempt.address_seen,
             "buyer": attempt.buyer_seen,
+            "subscription": attempt.subscription_id,
+            "period": attempt.period,
         },
     )
 
@@ -329,14 +371,41 @@ async def close_attempt(
 
 
 async def approve_at(
-    connection: Connection, site_id: UUID, attempt_id: UUID, address: str, off_site: bool, ask_at: datetime
+    connection: Connection,
+    site_id: UUID,
+    attempt_id: UUID,
+    address: str,
+    off_site: bool,
+    ask_at: datetime,
+    until: datetime | None = None,
 ) -> None:
-    """Where the buyer approves an open attempt, and when its outcome is asked for."""
+    """Where the buyer approves an open attempt, until when if that is known, and when its outcome is asked for."""
     await run(
         connection,
-        "update attempts set approve_at = %(address)s, off_site = %(off_site)s, ask_at = %(at)s"
+        "update attempts set approve_at = %(address)s, off_site = %(off_site)s, ask_at = %(at)s, due_at = %(until)s"
         " where site_id = %(site)s and id = %(id)s and state = 'open'",
-        {"site": site_id, "id": attempt_id, "address": address, "off_site": off_site, "at": ask_at},
+        {"site": site_id, "id": attempt_id, "address": address, "off_site": off_site, "at": ask_at, "until": until},
+    )
+
+
+async def next_waiting_test(connection: Connection, site_id: UUID, until: datetime) -> AttemptRow | None:
+    """The open test attempt about which something is due first, up to an instant: its bank's word, the end of its
+    buyer's time to approve, or of the time in which it was to be paid."""
+    return await one(
+        connection,
+        AttemptRow,
+        _ATTEMPT + "where site_id = %(site)s and mode = 'test' and state = 'open' and due_at <= %(until)s"
+        " order by due_at, id limit 1",
+        {"site": site_id, "until": until},
+    )
+
+
+async def wait_longer(connection: Connection, site_id: UUID, attempt_id: UUID, due_at: datetime) -> None:
+    """What was due about an open attempt is expected later."""
+    await run(
+        connection,
+        "update attempts set due_at = %(at)s where site_id = %(site)s and id = %(id)s and state = 'open'",
+        {"site": site_id, "id": attempt_id, "at": due_at},
     )
 
 

@@ -28,6 +28,7 @@ class PaperRow:
     issued_on: date
     at: datetime
     refund_id: UUID | None = None
+    credit_id: UUID | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,7 +41,10 @@ class OfficialRate:
     rate: Decimal
 
 
-_PAPER = "select id, mode, series, number, kind, order_id, written, document, issued_on, at, refund_id from papers "
+_PAPER = (
+    "select id, mode, series, number, kind, order_id, written, document, issued_on, at, refund_id, credit_id"
+    " from papers "
+)
 
 
 async def next_number(connection: Connection, site_id: UUID, mode: str, series: str) -> int:
@@ -69,8 +73,8 @@ async def add_paper(connection: Connection, site_id: UUID, paper: PaperRow) -> N
     await run(
         connection,
         "insert into papers (id, site_id, mode, series, number, kind, order_id, written, document, issued_on, at,"
-        " refund_id) values (%(id)s, %(site)s, %(mode)s, %(series)s, %(number)s, %(kind)s, %(order)s, %(written)s,"
-        " %(document)s, %(on)s, %(at)s, %(refund)s)",
+        " refund_id, credit_id) values (%(id)s, %(site)s, %(mode)s, %(series)s, %(number)s, %(kind)s, %(order)s,"
+        " %(written)s, %(document)s, %(on)s, %(at)s, %(refund)s, %(credit)s)",
         {
             "id": paper.id,
             "site": site_id,
@@ -84,6 +88,7 @@ async def add_paper(connection: Connection, site_id: UUID, paper: PaperRow) -> N
             "on": paper.issued_on,
             "at": paper.at,
             "refund": paper.refund_id,
+            "credit": paper.credit_id,
         },
     )
 

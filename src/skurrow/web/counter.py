@@ -705,7 +705,7 @@ def _framers(context: Means, site_url: str) -> list[str]:
 def _for_buyers(quoted: Quote) -> dict[str, Any]:
     """The quote without notes that are for the desk, and whether it can be paid."""
     written = quoted.as_json(explained=False)
-    written["payable"] = not quoted.later
+    written["payable"] = True
     written["notes"] = [{"code": note.code, "text": note.text} for note in quoted.notes if not note.silent]
     return written
 

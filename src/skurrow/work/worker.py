@@ -1,4 +1,4 @@
-"""Background work: asks about attempts whose outcome is unknown, handles messages from gateways, sends mail.
+"""Background work: renewals, questions about attempts of unknown outcome, messages from gateways, mail, calendars.
 
 Due work is found by queries over dates, so a worker that was killed leaves nothing behind, and two never do the
 same at once. Run it with `python -m skurrow.work.worker`.
@@ -13,7 +13,7 @@ from collections.abc import Awaitable, Callable
 
 import structlog
 
-from skurrow.service import mail, official_rates, reconciling, refunds, settling
+from skurrow.service import mail, moving, official_rates, reconciling, refunds, renewing, settling
 from skurrow.service.context import Context, Settings, open_context
 from skurrow.service.logs import log_as_json
 from skurrow.store.database import DATABASE_AWAY
@@ -37,6 +37,8 @@ async def work(context: Context, stop: asyncio.Event) -> None:
         _again_and_again(lambda: settling.recover(context), stop),
         _again_and_again(lambda: refunds.recover(context), stop),
         _again_and_again(lambda: mail.send(context), stop),
+        _again_and_again(lambda: renewing.renew(context), stop),
+        _again_and_again(lambda: moving.go_on(context), stop),
         _again_and_again(lambda: reconciling.compare_due(context), stop, COMPARE_PAUSE),
         _again_and_again(lambda: official_rates.fetch(context), stop, RATES_PAUSE),
     )

@@ -23,9 +23,14 @@ from skurrow.web.problems import ProblemDetails, problem
 router = APIRouter()
 
 ListKind = Literal["product", "coupon", "checkout", "stand_in_buyer"]
-SingleKind = Literal["site", "currencies", "tax", "delivery", "papers", "payments"]
+SingleKind = Literal["site", "currencies", "tax", "delivery", "papers", "payments", "subscriptions"]
 PartKind = SingleKind | ListKind
-_NOTHING_YET: dict[str, dict[str, object]] = {"delivery": {"zones": []}, "papers": {}, "payments": {}}
+_NOTHING_YET: dict[str, dict[str, object]] = {
+    "delivery": {"zones": []},
+    "papers": {},
+    "payments": {},
+    "subscriptions": {},
+}
 """Parts that a site may do without, as they are then shown."""
 
 

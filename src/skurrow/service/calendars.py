@@ -1,0 +1,37 @@
+"""The calendar of the test book: what date it is there, and moving it forward.
+
+Moving is work in the background, done thing by thing: what falls due next is found by a query over dates, the calendar
+is set to its time, at the gateways too, and it is done there and then. A worker that dies leaves the calendar where it
+had come to, and another one goes on.
+"""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from datetime import datetime, timedelta
+from uuid import UUID
+
+from skurrow.service.context import Context
+from skurrow.store import calendars
+from skurrow.store.database import Connection, site_transaction
+
+
+async def of_book(context: Context, db: Connection, site_id: UUID, mode: str) -> Context:
+    """The means with the date of a site's book, within a transaction."""
+    if mode != "test" or context.at is not None:
+        return context
+    ahead = await calendars.ahead_of(db, site_id)
+    return replace(context, ahead=ahead) if ahead != context.ahead else context
+
+
+async def of_site(context: Context, site_id: UUID, mode: str) -> Context:
+    """The same, outside of one."""
+    if mode != "test" or context.at is not None:
+        return context
+    async with site_transaction(context.pool, site_id) as db:
+        return await of_book(context, db, site_id, mode)
+
+
+def standing_at(context: Context, at: datetime) -> Context:
+    """The means with a book whose calendar stands still."""
+    return replace(context, at=at, ahead=timedelta())

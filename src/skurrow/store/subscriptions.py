@@ -1,0 +1,386 @@
+"""Subscriptions with what happened to them, and unused time that was credited. Every query names the site."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from datetime import date, datetime
+from typing import Any
+from uuid import UUID
+
+from psycopg.types.json import Jsonb
+
+from skurrow.store.connections import Claimed
+from skurrow.store.database import Connection, one, rows, run, value
+
+
+@dataclass(frozen=True, slots=True)
+class SubscriptionRow:
+    """A subscription; `life` is how it stands, as the core reckons with it, `buyer` whose it is and `change` the
+    configuration that its terms are of. `sealed_on_file` is what the gateway charges again."""
+
+    id: UUID
+    mode: str
+    code: str
+    order_id: UUID | None
+    change: int
+    release: int | None
+    checkout_id: str
+    customer: str
+    buyer: dict[str, Any]
+    connection_id: UUID | None
+    sealed_on_file: bytes | None = field(repr=False)
+    card_ending: str | None
+    product: str
+    price: str
+    ladder: bool
+    state: str
+    currency: str
+    next_on: date | None
+    due_at: datetime | None
+    paid_order_id: UUID | None
+    supply: dict[str, Any]
+    life: dict[str, Any]
+    started_at: datetime
+
+
+@dataclass(frozen=True, slots=True)
+class SubscriptionEventRow:
+    """Something that happened to a subscription."""
+
+    id: UUID
+    mode: str
+    subscription_id: UUID
+    kind: str
+    body: dict[str, Any]
+    at: datetime
+
+
+@dataclass(frozen=True, slots=True)
+class CreditRow:
+    """Unused time of an order, in minor units with its tax, part by part as a refund's."""
+
+    id: UUID
+    mode: str
+    subscription_id: UUID
+    order_id: UUID
+    currency: str
+    amount: int
+    parts: list[dict[str, Any]]
+    at: datetime
+
+
+_SUBSCRIPTION = (
+    "select id, mode, code, order_id, change, release, checkout_id, customer, buyer, connection_id, sealed_on_file,"
+    " card_ending, product, price, ladder, state, currency, next_on, due_at, paid_order_id, supply, life, started_at"
+    " from subscriptions "
+)
+
+
+def _all(site_id: UUID, row: SubscriptionRow) -> dict[str, Any]:
+    return {
+        "site": site_id,
+        "id": row.id,
+        "mode": row.mode,
+        "code": row.code,
+        "order": row.order_id,
+        "change": row.change,
+        "release": row.release,
+        "checkout": row.checkout_id,
+        "customer": row.customer,
+        "buyer": Jsonb(row.buyer),
+        "connection": row.connection_id,
+        "on_file": row.sealed_on_file,
+        "ending": row.card_ending,
+        "product": row.product,
+        "price": row.price,
+        "ladder": row.ladder,
+        "state": row.state,
+        "currency": row.currency,
+        "next_on": row.next_on,
+        "due_at": row.due_at,
+        "paid_order": row.paid_order_id,
+        "supply": Jsonb(row.supply),
+        "life": Jsonb(row.life),
+        "started": row.started_at,
+    }
+
+
+async def add_subscription(connection: Connection, site_id: UUID, row: SubscriptionRow) -> None:
+    """Adds a subscription."""
+    await run(
+        connection,
+        "insert into subscriptions (id, site_id, mode, code, order_id, change, release, checkout_id, customer, buyer,"
+        " connection_id, sealed_on_file, card_ending, product, price, ladder, state, currency, next_on, due_at,"
+        " paid_order_id, supply, life, started_at) values (%(id)s, %(site)s, %(mode)s, %(code)s, %(order)s,"
+        " %(change)s, %(release)s, %(checkout)s, %(customer)s, %(buyer)s, %(connection)s, %(on_file)s, %(ending)s,"
+        " %(product)s, %(price)s, %(ladder)s, %(state)s, %(currency)s, %(next_on)s, %(due_at)s, %(paid_order)s,"
+        " %(supply)s, %(life)s, %(started)s)",
+        _all(site_id, row),
+    )
+
+
+async def save_subscription(connection: Connection, site_id: UUID, row: SubscriptionRow) -> None:
+    """Writes down how a subscription stands now; whoever had claimed it lets go."""
+    await run(
+        connection,
+        "update subscriptions set change = %(change)s, release = %(release)s, customer = %(customer)s,"
+        " buyer = %(buyer)s, connection_id = %(connection)s, sealed_on_file = %(on_file)s, card_ending = %(ending)s,"
+        " product = %(product)s, price = %(price)s, ladder = %(ladder)s, state = %(state)s, next_on = %(next_on)s,"
+        " due_at = %(due_at)s, paid_order_id = %(paid_order)s, supply = %(supply)s, life = %(life)s,"
+        " claimed_until = null where site_id = %(site)s and mode = %(mode)s and id = %(id)s",
+        _all(site_id, row),
+    )
+
+
+async def subscription(
+    connection: Connection, site_id: UUID, subscription_id: UUID, lock: bool = False
+) -> SubscriptionRow | None:
+    """A subscription by its id; locked until the transaction ends if asked for. Lock its order first, if both are."""
+    query = _SUBSCRIPTION + "where site_id = %(site)s and id = %(id)s"
+    parameters = {"site": site_id, "id": subscription_id}
+    if lock:
+        return await one(connection, SubscriptionRow, query + " for update", parameters)
+    return await one(connection, SubscriptionRow, query, parameters)
+
+
+async def subscription_by_code(connection: Connection, site_id: UUID, mode: str, code: str) -> SubscriptionRow | None:
+    """A subscription by the code that people read."""
+    return await one(
+        connection,
+        SubscriptionRow,
+        _SUBSCRIPTION + "where site_id = %(site)s and mode = %(mode)s and code = %(code)s",
+        {"site": site_id, "mode": mode, "code": code},
+    )
+
+
+async def subscriptions_of_order(
+    connection: Connection, site_id: UUID, mode: str, order_id: UUID
+) -> list[SubscriptionRow]:
+    """What an order began."""
+    return await rows(
+        connection,
+        SubscriptionRow,
+        _SUBSCRIPTION + "where site_id = %(site)s and mode = %(mode)s and order_id = %(order)s order by id",
+        {"site": site_id, "mode": mode, "order": order_id},
+    )
+
+
+async def subscriptions_of_customer(
+    connection: Connection, site_id: UUID, mode: str, customer: str
+) -> list[SubscriptionRow]:
+    """All that a customer has or had, the newest first."""
+    return await rows(
+        connection,
+        SubscriptionRow,
+        _SUBSCRIPTION + "where site_id = %(site)s and mode = %(mode)s and customer = %(customer)s order by id desc",
+        {"site": site_id, "mode": mode, "customer": customer.strip().casefold()},
+    )
+
+
+async def on_ladder(
+    connection: Connection, site_id: UUID, mode: str, customer: str, product: str
+) -> SubscriptionRow | None:
+    """The step of a product's ladder that a customer is on."""
+    return await one(
+        connection,
+        SubscriptionRow,
+        _SUBSCRIPTION + "where site_id = %(site)s and mode = %(mode)s and customer = %(customer)s"
+        " and product = %(product)s and ladder and state not in ('ended', 'completed') order by id limit 1",
+        {"site": site_id, "mode": mode, "customer": customer.strip().casefold(), "product": product},
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class Sought:
+    """Which subscriptions are listed: part of code, email, name or what it is of; in a state ("all", "ending" or "due"
+    as well); of a price; with a charge up to a day."""
+
+    search: str = ""
+    show: str = "all"
+    price: str = ""
+    until: date | None = None
+
+
+_LISTED = """
+  where site_id = %(site)s and mode = %(mode)s
+    and (%(before)s::uuid is null or id < %(before)s)
+    and (%(show)s = 'all' or state = %(show)s or (%(show)s = 'ending' and life ->> 'ends_on' is not null)
+         or (%(show)s = 'running' and state in ('trial', 'active', 'failing')))
+    and (%(price)s = '' or price = %(price)s)
+    and (%(until)s::date is null or next_on <= %(until)s)
+    and (%(search)s = '' or position(lower(%(search)s) in
+         lower(code || ' ' || customer || ' ' || (buyer ->> 'name') || ' ' || (life -> 'terms' ->> 'name'))) > 0)
+  order by id desc limit %(most)s
+"""
+
+
+async def subscriptions_before(
+    connection: Connection, site_id: UUID, mode: str, before: UUID | None, sought: Sought, most: int
+) -> list[SubscriptionRow]:
+    """Subscriptions of one book, the newest first, from before one."""
+    return await rows(
+        connection,
+        SubscriptionRow,
+        _SUBSCRIPTION + _LISTED,
+        {
+            "site": site_id,
+            "mode": mode,
+            "before": before,
+            "search": sought.search,
+            "show": sought.show,
+            "price": sought.price,
+            "until": sought.until,
+            "most": most,
+        },
+    )
+
+
+async def running(
+    connection: Connection, site_id: UUID, mode: str, after: UUID | None, most: int
+) -> list[SubscriptionRow]:
+    """Subscriptions that are not over, from after one."""
+    return await rows(
+        connection,
+        SubscriptionRow,
+        _SUBSCRIPTION + "where site_id = %(site)s and mode = %(mode)s and state not in ('ended', 'completed')"
+        " and (%(after)s::uuid is null or id > %(after)s) order by id limit %(most)s",
+        {"site": site_id, "mode": mode, "after": after, "most": most},
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class StateCount:
+    """How many subscriptions of a book are in a state."""
+
+    state: str
+    count: int
+
+
+async def counts(connection: Connection, site_id: UUID, mode: str) -> list[StateCount]:
+    """How many there are in each state."""
+    return await rows(
+        connection,
+        StateCount,
+        "select state, count(*)::int as count from subscriptions where site_id = %(site)s and mode = %(mode)s"
+        " group by state",
+        {"site": site_id, "mode": mode},
+    )
+
+
+async def claim_due(connection: Connection, now: datetime, most: int) -> list[Claimed]:
+    """Live subscriptions of which something is due; needs no site."""
+    return await rows(
+        connection,
+        Claimed,
+        "select site_id, id from claim_due_subscriptions(%(now)s, %(most)s)",
+        {"now": now, "most": most},
+    )
+
+
+async def recheck(connection: Connection, site_id: UUID, mode: str, at: datetime) -> None:
+    """Has all that is running looked at anew from an instant on: what is due next may have changed."""
+    await run(
+        connection,
+        "update subscriptions set due_at = least(due_at, %(at)s) where site_id = %(site)s and mode = %(mode)s"
+        " and due_at is not null",
+        {"site": site_id, "mode": mode, "at": at},
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class DueRow:
+    """When something is due next, and of what."""
+
+    id: UUID
+    at: datetime
+
+
+async def next_due_test(connection: Connection, site_id: UUID, until: datetime) -> DueRow | None:
+    """The test subscription of which something is due first, up to an instant."""
+    return await one(
+        connection,
+        DueRow,
+        "select id, due_at as at from subscriptions where site_id = %(site)s and mode = 'test' and due_at <= %(until)s"
+        " order by due_at, id limit 1",
+        {"site": site_id, "until": until},
+    )
+
+
+# -- what happened ----------------------------------------------------------------------------------------
+
+
+async def add_subscription_event(connection: Connection, site_id: UUID, event: SubscriptionEventRow) -> None:
+    """Writes down what happened, in the transaction in which it does."""
+    await run(
+        connection,
+        "insert into subscription_events (id, site_id, mode, subscription_id, kind, body, at)"
+        " values (%(id)s, %(site)s, %(mode)s, %(subscription)s, %(kind)s, %(body)s, %(at)s)",
+        {
+            "id": event.id,
+            "site": site_id,
+            "mode": event.mode,
+            "subscription": event.subscription_id,
+            "kind": event.kind,
+            "body": Jsonb(event.body),
+            "at": event.at,
+        },
+    )
+
+
+async def subscription_events(
+    connection: Connection, site_id: UUID, mode: str, subscription_id: UUID
+) -> list[SubscriptionEventRow]:
+    """What happened to a subscription, in order."""
+    return await rows(
+        connection,
+        SubscriptionEventRow,
+        "select id, mode, subscription_id, kind, body, at from subscription_events"
+        " where site_id = %(site)s and mode = %(mode)s and subscription_id = %(id)s order by id",
+        {"site": site_id, "mode": mode, "id": subscription_id},
+    )
+
+
+# -- credits ----------------------------------------------------------------------------------------------
+
+
+async def add_credit(connection: Connection, site_id: UUID, credit: CreditRow) -> None:
+    """Credits unused time of an order, once."""
+    await run(
+        connection,
+        "insert into credits (id, site_id, mode, subscription_id, order_id, currency, amount, parts, at)"
+        " values (%(id)s, %(site)s, %(mode)s, %(subscription)s, %(order)s, %(currency)s, %(amount)s, %(parts)s,"
+        " %(at)s)",
+        {
+            "id": credit.id,
+            "site": site_id,
+            "mode": credit.mode,
+            "subscription": credit.subscription_id,
+            "order": credit.order_id,
+            "currency": credit.currency,
+            "amount": credit.amount,
+            "parts": Jsonb(credit.parts),
+            "at": credit.at,
+        },
+    )
+
+
+async def credits_of(connection: Connection, site_id: UUID, mode: str, order_id: UUID) -> list[CreditRow]:
+    """What was credited of an order."""
+    return await rows(
+        connection,
+        CreditRow,
+        "select id, mode, subscription_id, order_id, currency, amount, parts, at from credits"
+        " where site_id = %(site)s and mode = %(mode)s and order_id = %(order)s order by id",
+        {"site": site_id, "mode": mode, "order": order_id},
+    )
+
+
+async def credited(connection: Connection, site_id: UUID, mode: str, subscription_id: UUID) -> int:
+    """All that was credited to a subscription, in minor units."""
+    found = await value(
+        connection,
+        "select coalesce(sum(amount), 0) from credits"
+        " where site_id = %(site)s and mode = %(mode)s and subscription_id = %(id)s",
+        {"site": site_id, "mode": mode, "id": subscription_id},
+    )
+    return int(found)
