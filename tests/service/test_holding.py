@@ -19,7 +19,7 @@ import pytest
 from skurrow.core.problems import InvalidInput
 from skurrow.run.installation import MERCHANT, ROOT
 from skurrow.service import configuration, products, selling, settling, visits
-from skurrow.service.refusals import Closed, Conflict, NotFound
+from skurrow.service.refusals import Conflict, NotFound
 from skurrow.service.visits import Choice
 from tests.conftest import IN_NL, Shop, eventually
 from tests.gateway.test_standin_cards import NUMBERS
@@ -195,11 +195,6 @@ async def test_what_costs_nothing_needs_no_card_and_no_gateway(shop: Shop) -> No
     assert await left(shop) == [("", 39)]
     with pytest.raises(InvalidInput, match="The card has not been typed"):
         await pay(shop, await opened(shop), token=None)
-
-
-async def test_what_would_be_charged_again_is_not_begun_before_that_is_possible(shop: Shop) -> None:
-    with pytest.raises(Closed, match="cannot charge again later yet"):
-        await pay(shop, await opened(shop, "ostrel-club"), choice=Choice(delivery="collect"), expected="24.00")
 
 
 async def test_a_price_for_named_customers_is_theirs_only(shop: Shop) -> None:

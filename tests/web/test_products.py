@@ -57,9 +57,9 @@ async def test_few_are_counted_and_none_is_sold_out(web: Web) -> None:
 
 async def test_a_quote_follows_the_choice(web: Web) -> None:
     two = (await quoted(web, variant="chalk", quantity=2, coupons=["BIND10"])).json()
-    assert (two["due_today"], two["discounts"][0]["amount"], two["payable"]) == ("86.40", "9.60", True)
+    assert (two["due_today"], two["discounts"][0]["amount"], two["keeps"]) == ("86.40", "9.60", False)
     year = (await quoted(web, "club", price="parcel-year")).json()
-    assert (year["due_today"], year["payable"], len(year["later"])) == ("240.00", False, 1)
+    assert (year["due_today"], year["keeps"], len(year["later"])) == ("240.00", True, 1)
     assert year["plan"] == ["Paper parcel: EUR 240.00 every year, until you cancel."]
 
 

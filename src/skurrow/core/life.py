@@ -230,10 +230,11 @@ def put_off(life: Life, until: datetime) -> Life:
     return life._with(charging=False, not_before=until)
 
 
-def charged(life: Life, paid: tuple[int, int], zone: ZoneInfo, payments: int = 1) -> Life:
-    """The charge under way was paid: of its line so much, with its tax. Several payments of a set may come at once."""
+def charged(life: Life, paid: tuple[int, int], zone: ZoneInfo, payments: int = 1, early: date | None = None) -> Life:
+    """The charge under way was paid: of its line so much, with its tax. Several payments of a set may come at once,
+    and `early`, on another day than the first of them falls due."""
     number, rhythm = life.next + payments, life.terms.rhythm
-    fell_due = life.until
+    fell_due = early or life.until
     until = rhythm.day(life.counted_from, number)
     done = life._with(
         next=number,
@@ -248,6 +249,11 @@ def charged(life: Life, paid: tuple[int, int], zone: ZoneInfo, payments: int = 1
     if until is None:
         return done._with(state="completed", ended_on=fell_due, pausing=False, ends_on=None)
     return done._with(state="active", until=until)
+
+
+def with_balance(life: Life, balance: int) -> Life:
+    """What the customer has left has changed."""
+    return life._with(balance=balance)
 
 
 def failed(life: Life) -> Life:
@@ -373,6 +379,8 @@ def remaining_payments(life: Life) -> int:
     if life.terms.kind != "instalments" or life.over:
         return 0
     first = rhythm.first_of_set(life.next)
+    if first == life.next:  # the next set has not begun
+        return 0
     return first + (rhythm.first_set if first == 0 else rhythm.payments) - life.next
 
 

@@ -101,6 +101,13 @@ class Payment(_Kept):
     reference: str
 
 
+class StillDue(_Kept):
+    """A payment of a set of instalments that is still to be made."""
+
+    on: date
+    amount: str
+
+
 class InNational(_Kept):
     """The tax in the currency in which the seller declares it, at the official `rate` (units of `currency` for one of
     the paper's) of a day, from `source`."""
@@ -113,7 +120,8 @@ class InNational(_Kept):
 
 
 class Paper(_Kept):
-    """A paper as it was given out. A credit note `corrects` another one; its amounts are what was given back."""
+    """A paper as it was given out. A credit note `corrects` another one; its amounts are what was given back. That of a
+    set of instalments is for all of it: its `payment` is the first, the others are `still_due`."""
 
     format: Literal["skurrow-paper/1"] = "skurrow-paper/1"
     kind: PaperKind
@@ -137,6 +145,7 @@ class Paper(_Kept):
     tax_total: str
     total: str
     payment: Payment | None
+    still_due: tuple[StillDue, ...] = ()
     sentences: tuple[str, ...]
     text: str
     national: InNational | None = None
@@ -206,6 +215,7 @@ def paper(
         tax_total=quote["tax_total"],
         total=quote["due_today"],
         payment=sold.payment,
+        still_due=tuple(StillDue.model_validate(one) for one in quote.get("still_due", [])),
         sentences=_sentences(site, parts, name_of),
         text=site.papers.text,
         national=national,
@@ -249,10 +259,23 @@ def credit_note(
             "tax_total": _sum(currency, (one["tax"] for one in given)),
             "total": _sum(currency, (one["total"] for one in given)),
             "payment": payment,
+            "still_due": (),
             "sentences": original.sentences if untaxed else (),
             "national": national,
         }
     )
+
+
+def left_to_pay(paper: Paper) -> str:
+    """What of a paper is still to be paid, as a decimal text."""
+    if paper.payment is None:
+        return paper.total
+    return _sum(paper.currency, (one.amount for one in paper.still_due))
+
+
+def prepaid(paper: Paper) -> str:
+    """What of a paper was paid when it was given out, as a decimal text."""
+    return f"{Decimal(paper.total) - Decimal(left_to_pay(paper)):.{MINOR_UNITS[paper.currency]}f}"
 
 
 # -- within -----------------------------------------------------------------------------------------------

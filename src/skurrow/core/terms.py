@@ -12,20 +12,21 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from datetime import date, datetime
-from typing import Literal
+from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict
 
-from skurrow.core.charges import DAYS_SHOWN, MONTHS_SHOWN, Charges, DayCharge
-from skurrow.core.discounts import Charged, Discount
+from skurrow.core.charges import DAYS_SHOWN, MONTHS_SHOWN, Charges, DayCharge, DueLine
+from skurrow.core.discounts import Charged, Cuts, Discount
 from skurrow.core.durations import NOTHING, Duration, first_instant, later, parse_duration
 from skurrow.core.edition import Edition, PricedProduct, priced
+from skurrow.core.money import amount_writer
 from skurrow.core.order import Buyer, Item, Order
 from skurrow.core.quote import Line, Quote, tax_lines
 from skurrow.core.rhythm import ENDLESS, Rhythm
 from skurrow.core.site import Ends, Price, Product
 from skurrow.core.tax import What
-from skurrow.core.taxing import Taxing
+from skurrow.core.taxing import Taxed, Taxing
 from skurrow.core.words import sentence
 
 NO_ENDS = Ends()
@@ -216,14 +217,19 @@ class Reckoning:
                 return
             yield self._charges.on(day, [(0, k)])
 
-    def quote(self, n: int, on: date | None = None) -> Quote:
-        """Charge `n` as a quote whose today is its day (or another one, `on`), with what comes after it."""
+    def quote(self, n: int, payments: int = 1, on: date | None = None) -> Quote:
+        """Charge `n` as a quote whose today is its day (or another one, `on`), with what comes after it; several
+        payments of a set of instalments may be made at once."""
         charge = self.on(n)
         today = on or charge.on
         (part,) = charge.due
+        if payments > 1:
+            part, sent = _together([self.on(n + k).due[0] for k in range(payments)]), charge.sent
+            sent_total, sent_tax = (sent.total, sent.tax) if sent is not None else (0, 0)
+            charge = DayCharge(today, (part,), part.taxed.tax + sent_tax, part.taxed.total + sent_total, sent)
         shown: list[DayCharge] = []
         horizon = _horizon(today)
-        for one in self.following(n + 1, horizon):
+        for one in self.following(n + payments, horizon):
             if len(shown) == DAYS_SHOWN:
                 break
             shown.append(one)
@@ -252,6 +258,23 @@ class Reckoning:
             included=self.terms.included,
         )
 
+    def supplied_as(self, n: int) -> dict[str, Any] | None:
+        """How the first payment of a set of instalments is documented and reported: as the whole set, with what is
+        still due of it. For a later one nothing is: `{"lines": [], "taxes": []}`. None for what is no such set: a
+        service is supplied payment by payment."""
+        rhythm = self.terms.rhythm
+        if self.terms.kind != "instalments" or self._priced.what.kind == "service":
+            return None
+        first = rhythm.first_of_set(n)
+        if first != n:
+            return {"lines": [], "taxes": [], "delivery": None}
+        count = rhythm.first_set if n == 0 else rhythm.payments
+        money = amount_writer(self.terms.currency)
+        still_due = [
+            {"on": one.on.isoformat(), "amount": money(one.total)} for one in (self.on(n + k) for k in range(1, count))
+        ]
+        return {**self.quote(n, count).as_json(), "later": [], "still_due": still_due}
+
 
 # -- within -----------------------------------------------------------------------------------------------
 
@@ -261,6 +284,21 @@ def _horizon(today: date) -> date:
         return later(today, MONTHS_SHOWN, 0)
     except OverflowError:
         return date.max
+
+
+def _together(parts: list[DueLine]) -> DueLine:
+    """Several payments of a set, which are all taxed alike, as one."""
+    cuts: Cuts = [cut for part in parts for cut in part.cuts]
+    first, taxes = parts[0].taxed, [sum(levied) for levied in zip(*(part.taxed.taxes for part in parts), strict=True)]
+    taxed = Taxed(
+        sum(part.taxed.untaxed for part in parts),
+        sum(part.taxed.total for part in parts),
+        sum(part.taxed.tax for part in parts),
+        taxes,
+        first.ruling,
+    )
+    subtotal, left = sum(part.subtotal for part in parts), sum(part.left for part in parts)
+    return DueLine(parts[0].line, parts[0].n, subtotal, cuts, left, taxed)
 
 
 def _promises(quote: Quote, line: int) -> Iterator[Promise]:

@@ -204,7 +204,7 @@ class StandIn:
         """What became of a charge, where the buyer approves it, or when its money is expected."""
         if charge["key"] == str(key) and charge["outcome"] == "pending":
             if charge["approval"]:
-                until = charge["approve_by"] and datetime.fromisoformat(charge["approve_by"])
+                until = datetime.fromisoformat(charge["approve_by"]) if charge.get("approve_by") else None
                 address = f"{self._reach.browser}/approvals/{charge['approval']}"
                 return NeedsApproval(address, self.abilities.off_site, until)
             if charge["expected"]:
@@ -311,7 +311,7 @@ def _outcome(charge: dict[str, Any], key: UUID) -> Outcome:
             currency=currency,
             at=datetime.fromisoformat(charge["at"]),
             card_ending=(charge["card"] or charge["account"] or {}).get("ending"),
-            kept=Kept(**charge["kept"]) if charge["kept"] else None,
+            kept=Kept(**charge["kept"]) if charge.get("kept") else None,
         )
     if charge["outcome"] == "refused":
         reason = charge["reason"]

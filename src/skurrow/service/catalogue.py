@@ -35,6 +35,9 @@ _CARDS: dict[CardBehaviour, str] = {
     "no_refund": "card that takes nothing back",
     "approval": "card that asks the bank",
     "disputed": "card with a dispute",
+    "fails_once": "card that fails once",
+    "fails_later": "card that fails later",
+    "approval_later": "card that asks again",
 }
 
 

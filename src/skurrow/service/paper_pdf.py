@@ -26,7 +26,7 @@ from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.pdfgen.canvas import Canvas
 from reportlab.platypus import Paragraph, SimpleDocTemplate, Spacer, Table
 
-from skurrow.core.papers import Paper, Part, Party
+from skurrow.core.papers import Paper, Part, Party, prepaid
 from skurrow.service.addresses import lines as address_lines
 
 _FONTS = Path(__file__).parent / "fonts"
@@ -107,8 +107,12 @@ def _story(paper: Paper, title: str) -> list[Any]:
     if paper.payment is not None:
         done = "Given back on" if paper.corrects else "Paid on"
         way = f"to the {paper.payment.way}" if paper.corrects else f"by {paper.payment.way}"
+        done = f"{prepaid(paper)} {paper.currency} paid on" if paper.still_due else done
         words = f"{done} {_day(paper.payment.on)} {way}. Reference {paper.payment.reference}."
         story.append(_words(words))
+    if paper.still_due:
+        due = "; ".join(f"{one.amount} on {_day(one.on)}" for one in paper.still_due)
+        story.append(_words(f"Still to be paid, {paper.currency}: {due}."))
     for until in sorted({line.refund_until for line in paper.lines if line.refund_until is not None}):
         names = ", ".join(line.name for line in paper.lines if line.refund_until == until)
         story.append(_words(f"Can be given back until {_day(until)}: {names}."))
@@ -172,7 +176,7 @@ def _sums(paper: Paper) -> Table:
             rows.append((f"{tax.name} {tax.place} {_percent(tax.rate)}, on {tax.base}", tax.amount))
     written = [[_words(words), _figure(amount)] for words, amount in rows]
     paid, owed = ("Given back", "Cancelled") if paper.corrects else ("Paid", "To be paid")
-    whole = owed if paper.payment is None else paid
+    whole = "In all" if paper.still_due else owed if paper.payment is None else paid
     written.append([_words(whole, bold=True, size=11), _figure(f"{paper.currency} {paper.total}", bold=True, size=11)])
     if Decimal(paper.untaxed_total):
         words = "Home tax that the prices include, and that came off"

@@ -12,7 +12,7 @@ from decimal import Decimal
 from xml.etree import ElementTree as ET
 
 from skurrow.core.money import MINOR_UNITS
-from skurrow.core.papers import Paper, Part, Party
+from skurrow.core.papers import Paper, Part, Party, left_to_pay, prepaid
 
 _CBC = "urn:oasis:names:specification:ubl:schema:xsd:CommonBasicComponents-2"
 _CAC = "urn:oasis:names:specification:ubl:schema:xsd:CommonAggregateComponents-2"
@@ -82,6 +82,8 @@ class _Writing:
         _text(root, "CustomizationID", PROFILE)
         _text(root, "ID", paper.number)
         _text(root, "IssueDate", paper.issued_on.isoformat())
+        if paper.still_due:
+            _text(root, "DueDate", paper.still_due[-1].on.isoformat())
         _text(root, f"{name}TypeCode", "381" if self._credit else "380")
         for note in self._notes():
             _text(root, "Note", note)
@@ -98,6 +100,8 @@ class _Writing:
         if paper.payment is not None:
             means = _group(root, "PaymentMeans")
             _text(means, "PaymentMeansCode", "48")
+        if paper.still_due or (paper.payment is None and not self._credit):
+            _text(_group(root, "PaymentTerms"), "Note", _terms(paper))
         self._charges(root)
         self._taxes(root)
         self._totals(root)
@@ -190,8 +194,8 @@ class _Writing:
         if paper.delivery is not None:
             self._amount(totals, "ChargeTotalAmount", f"{charges}")
         if paper.payment is not None:
-            self._amount(totals, "PrepaidAmount", paper.total)
-        self._amount(totals, "PayableAmount", "0" if paper.payment is not None else paper.total)
+            self._amount(totals, "PrepaidAmount", prepaid(paper))
+        self._amount(totals, "PayableAmount", left_to_pay(paper))
 
     def _line(self, root: ET.Element, n: int, line: Part) -> None:
         found = self._paper.lines[n - 1]
@@ -236,3 +240,10 @@ def _group(parent: ET.Element, name: str) -> ET.Element:
 
 def _text(parent: ET.Element, name: str, text: str, **attributes: str) -> None:
     ET.SubElement(parent, f"{{{_CBC}}}{name}", attributes).text = _NOT_IN_XML.sub("", text)
+
+
+def _terms(paper: Paper) -> str:
+    """When what is left is to be paid (BT-20), in words."""
+    if not paper.still_due:
+        return "To be paid within the time that was agreed."
+    return "; ".join(f"{one.amount} {paper.currency} on {one.on.isoformat()}" for one in paper.still_due)

@@ -57,16 +57,19 @@ async def issue(
     """
     if charge is not None and adapter == "invoice" and await papers.papers_of(db, site_id, order.mode, order.id):
         return
+    quoted = order.quote.get("set") or order.quote
+    if not quoted["lines"]:  # a later payment of a set of instalments, which has its paper
+        return
     on = context.book_now().astimezone(edition.site.site.zone).date()
     sold = Sold(
         code=order.code,
         mode="live" if order.mode == "live" else "test",
         buyer=order.buyer,
-        quote=order.quote,
+        quote=quoted,
         on=on,
         payment=_payment_of(context, edition, order, charge, adapter),
     )
-    national = await _in_national(db, edition, order.quote["tax_total"], order.currency, on)
+    national = await _in_national(db, edition, quoted["tax_total"], order.currency, on)
     kind: PaperKind = "invoice" if sold.payment is None else kind_for(edition.site, order.buyer)
     await _give_out(
         context,
@@ -115,7 +118,7 @@ async def issue_credit_note(
     adapter: str,
 ) -> None:
     """Gives out the credit note of a refund, in the transaction that marks it made. Call it last, as above."""
-    kept_papers = await papers.papers_of(db, site_id, order.mode, order.id)
+    kept_papers = await _papers_for(db, site_id, order)
     if not kept_papers:
         return  # the order is older than papers are
     on = context.book_now().astimezone(edition.site.site.zone).date()
@@ -133,7 +136,7 @@ async def issue_for_credit(
     context: Context, db: Connection, site_id: UUID, edition: Edition, order: OrderRow, credit: CreditRow
 ) -> None:
     """Gives out the credit note of unused time that was credited. Call it last, as above."""
-    kept_papers = await papers.papers_of(db, site_id, order.mode, order.id)
+    kept_papers = await _papers_for(db, site_id, order)
     if not kept_papers:
         return  # nothing was paid for it
     on = context.book_now().astimezone(edition.site.site.zone).date()
@@ -305,6 +308,14 @@ def _payment(charge: ChargeRow, edition: Edition, adapter: str) -> Payment:
     way = paid_by(adapter, charge.card_ending)
     on = charge.charged_at.astimezone(edition.site.site.zone).date()
     return Payment(on=on, way=way, reference=charge.gateway_reference)
+
+
+async def _papers_for(db: Connection, site_id: UUID, order: OrderRow) -> list[PaperRow]:
+    """The papers of an order or, of a later payment of a set of instalments, that of the set."""
+    found = await papers.papers_of(db, site_id, order.mode, order.id)
+    if found or "set" not in order.quote or order.quote["set"]["lines"] or order.subscription_id is None:
+        return found
+    return await papers.papers_of_set(db, site_id, order.mode, order.subscription_id, order.period or 0)
 
 
 async def _in_national(db: Connection, edition: Edition, tax: str, currency: str, on: date) -> InNational | None:

@@ -53,10 +53,13 @@ async def duplicate(context: Context, site_id: UUID, by: UUID | None, kind: str,
     if body.get("name"):
         body["name"] = f"{body['name']}, copy"[:120]
     if kind == "product":
-        used = set(state.edition.prices)
+        used, renamed = set(state.edition.prices), {}
         for price in body["prices"]:
-            price["id"] = free_name(price["id"], used)
-            used.add(price["id"])
+            name = renamed[price["id"]] = free_name(price["id"], used)
+            price["id"] = name
+            used.add(name)
+        if body.get("ladder"):
+            body["ladder"] = [renamed[step] for step in body["ladder"]]
     return await configuration.edit_part(context, site_id, by, kind, body["id"], 0, body)
 
 

@@ -34,7 +34,7 @@ from skurrow.service.context import Context
 from skurrow.service.gateways import gateway_of
 from skurrow.service.recovery import ask_about
 from skurrow.service.refusals import Conflict, NotFound
-from skurrow.store import connections, disputes, holds, orders, refunds
+from skurrow.store import connections, disputes, holds, orders, refunds, subscriptions
 from skurrow.store.database import Connection, site_transaction, siteless_transaction
 from skurrow.store.orders import ChargeRow, EventRow, OrderRow
 from skurrow.store.refunds import RefundRow
@@ -224,6 +224,7 @@ async def _parts(
         raise Conflict("The buyer has disputed this charge at their bank, which decides about the money.")
     edition = await edition_at(context, db, site_id, order.change)
     earlier = [one.parts for one in await refunds.refunds_of(db, site_id, mode, order.id) if one.state != "refused"]
+    earlier += [one.parts for one in await subscriptions.credits_of(db, site_id, mode, order.id)]
     return order, edition, core.sold(edition, order.quote, earlier), charge
 
 

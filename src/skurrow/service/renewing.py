@@ -201,7 +201,7 @@ def charge_order(
         buyer=found.buyer,
         currency=quoted.currency,
         total=quoted.due_today - from_balance,
-        quote=quoted.as_json(),
+        quote=quote_of_charge(found, quoted, life.next if kind == "renewal" else None),
         created_at=context.book_now(),
         paid_at=None,
         wanted={"items": [item], "coupons": [], **wanted},
@@ -210,6 +210,14 @@ def charge_order(
         period=life.period,
         from_balance=from_balance,
     )
+
+
+def quote_of_charge(found: Reckoned, quoted: Quote, number: int | None) -> dict[str, Any]:
+    """A charge as its order keeps it. A payment of a set of instalments says how the set is documented; several
+    payments at once are later ones."""
+    written = quoted.as_json()
+    of_set = found.reckoning.supplied_as(number if number is not None else 1)
+    return written if of_set is None else {**written, "set": of_set}
 
 
 async def open_attempt(

@@ -15,19 +15,20 @@ from psycopg import errors
 from skurrow.core.edition import Edition
 from skurrow.core.guarding import LONGEST, Facts, Judgement, judge
 from skurrow.core.money import format_amount
-from skurrow.core.order import QuoteRefused
+from skurrow.core.order import Buyer, QuoteRefused
 from skurrow.core.papers import Paper
 from skurrow.core.paying import Offer
 from skurrow.core.problems import Problem
 from skurrow.core.quote import Quote
 from skurrow.gateway.protocol import Answer, Mode, NoAnswer, NotAccepted, Refused, Seen
 from skurrow.gateway.registry import ADAPTERS
-from skurrow.service import addresses, calendars, holding, papers, settling, tax_numbers, ways
+from skurrow.service import addresses, calendars, holding, papers, settling, subscription_mail, tax_numbers, ways
 from skurrow.service.configuration import edition_at, edition_of
 from skurrow.service.context import Context
 from skurrow.service.gateways import account_of, connections_for, gateway_of
 from skurrow.service.refusals import Closed, Conflict, NotFound, TooMany
-from skurrow.service.subscribing import needs_card, planned
+from skurrow.service.subscribing import needs_card, planned, quote_json
+from skurrow.service.subscription_mail import plan_of
 from skurrow.service.transfer_slips import TransferSlip, transfer_slip
 from skurrow.service.visits import (
     NOTHING_CHOSEN,
@@ -45,10 +46,11 @@ from skurrow.service.visits import (
     read_visit,
     signed,
 )
-from skurrow.store import connections, holds, orders, reviews, sites
+from skurrow.store import connections, holds, orders, reviews, sites, subscriptions
 from skurrow.store.connections import ConnectionRow
 from skurrow.store.database import Connection, site_transaction
 from skurrow.store.orders import AttemptRow, EventRow, OrderRow
+from skurrow.store.subscriptions import SubscriptionRow
 
 MOST_ATTEMPTS = 10
 """Cards that may be tried for one order."""
@@ -63,7 +65,8 @@ class Payment:
     `address_seen` where the connection comes from.
 
     `address` and `deliver_to` have the fields of the country's form; `seen_in` is the country that the connection seems
-    to come from, and `lives_here` that the buyer has said which country is right.
+    to come from, and `lives_here` that the buyer has said which country is right. `language` is what mails are written
+    in, where that is one of ours.
     """
 
     email: str
@@ -81,6 +84,7 @@ class Payment:
     lives_here: bool = False
     way: str | None = None
     address_seen: str | None = None
+    language: str | None = None
 
     @property
     def buying(self) -> Buying:
@@ -170,6 +174,25 @@ async def pay(context: Context, visit: Visit, payment: Payment) -> Progress:
     The attempt is committed before the gateway is asked; the gateway is asked between transactions; what it says is
     committed afterwards. If this process dies in between, recovery finds the open attempt.
     """
+    try:
+        return await _pay(context, visit, payment)
+    except _HasPlan as has:
+        await _tell_of_plan(context, visit, payment, has)
+        raise Conflict(
+            f"This address has {has.name} already, so nothing was charged. We have sent a link to {payment.email}, "
+            "with which the plan can be changed."
+        ) from None
+
+
+class _HasPlan(Exception):
+    """Somebody on a step of a ladder wants to buy another one: that is a change of plan, not a second one."""
+
+    def __init__(self, name: str, wanted: str, row: SubscriptionRow | None) -> None:
+        super().__init__(name)
+        self.name, self.wanted, self.row = name, wanted, row
+
+
+async def _pay(context: Context, visit: Visit, payment: Payment) -> Progress:
     seen = await _look_at(context, visit, payment)
     if payment.business and payment.tax_number:
         await tax_numbers.ask(context, visit.site_id, visit.mode, payment.tax_number, payment.country)
@@ -193,6 +216,7 @@ async def pay(context: Context, visit: Visit, payment: Payment) -> Progress:
         if not connected:
             raise Closed(f"{edition.site.site.name} cannot take payments at the moment.")
         _check_customer(quoted, payment)
+        await _check_ladder(db, edition, visit, order, priced, payment)
         _check_place(edition, priced, payment)
         order = await _repriced(db, edition, visit, order, payment, priced, seen)
         await _hold(db, visit, order, edition, quoted, payment)
@@ -371,6 +395,33 @@ def _check_customer(quoted: Quote, payment: Payment) -> None:
             raise QuoteRefused([Problem(("email",), message, "Use the address that was invited", "not_invited")])
 
 
+async def _check_ladder(
+    db: Connection, edition: Edition, visit: Visit, order: OrderRow, priced: Priced, payment: Payment
+) -> None:
+    """Nobody gets two steps of one ladder by accident, not even from two windows at once. Raises _HasPlan."""
+    for line in priced.quote.lines:
+        product = line.charged.priced.product
+        if line.item.price not in (product.ladder or ()):
+            continue
+        customer = payment.email.strip().casefold()
+        await subscriptions.alone_on_ladder(db, visit.site_id, visit.mode, customer, product.id)
+        row = await subscriptions.on_ladder(db, visit.site_id, visit.mode, customer, product.id)
+        paying = await orders.paying_for(db, visit.site_id, visit.mode, customer, product.id, order.id)
+        if row is not None or paying:
+            raise _HasPlan(product.name, plan_of(edition, line.item.price), row)
+
+
+async def _tell_of_plan(context: Context, visit: Visit, payment: Payment, has: _HasPlan) -> None:
+    """Sends whoever has the plan a link to change it; once a visit. Nobody else learns what they have."""
+    if has.row is None:  # it is being paid for in another window at this moment
+        return
+    async with site_transaction(context.pool, visit.site_id) as db:
+        context = await calendars.of_book(context, db, visit.site_id, visit.mode)
+        edition = await edition_at(context, db, visit.site_id, visit.change)
+        told = {"plan": has.wanted, "key": f"visit {visit.id}"}
+        await subscription_mail.tell(context, db, visit.site_id, edition, has.row, "has_plan", told)
+
+
 async def _hold(
     db: Connection, visit: Visit, order: OrderRow, edition: Edition, quoted: Quote, payment: Payment
 ) -> None:
@@ -386,6 +437,10 @@ async def _hold(
     if short.left == 0:
         raise Conflict(f"“{name}” has just been sold out. Nothing was charged.")
     raise Conflict(f"Only {short.left} of “{name}” are left. Nothing was charged.")
+
+
+def _as_core(payment: Payment, priced: Priced) -> Buyer:
+    return payment.buying.as_core(priced.number.confirmed if priced.number else None)
 
 
 def _wanted(edition: Edition, priced: Priced) -> dict[str, Any]:
@@ -404,6 +459,8 @@ def _buyer(payment: Payment, priced: Priced, seen: Seen | None = None) -> dict[s
         found["address"] = address
     if payment.deliver_to is not None and any(way.id == priced.way and not way.pick_up for way in priced.ways):
         found["deliver_to"] = {name: text.strip() for name, text in payment.deliver_to.items() if text and text.strip()}
+    if payment.language:
+        found["language"] = payment.language
     if payment.business:
         found["business"] = True
         if payment.company and payment.company.strip():
@@ -439,7 +496,7 @@ async def _order(
         buyer=_buyer(payment, priced),
         currency=quoted.currency,
         total=quoted.due_today,
-        quote=quoted.as_json(),
+        quote=quote_json(edition, priced, _as_core(payment, priced)),
         created_at=now,
         paid_at=None,
         wanted=_wanted(edition, priced),
@@ -467,7 +524,7 @@ async def _repriced(
         buyer=_buyer(payment, priced, seen),
         currency=quoted.currency,
         total=quoted.due_today,
-        quote=quoted.as_json(),
+        quote=quote_json(edition, priced, _as_core(payment, priced)),
         wanted=_wanted(edition, priced),
     )
     if changed == order:

@@ -80,7 +80,8 @@ async def settle_within(context: Context, db: Connection, site_id: UUID, attempt
     await holds.give_back(db, site_id, order.mode, order.id)
     await _event(context, db, site_id, attempt, "charge.refused", {"reason": outcome.reason})
     if order.subscription_id is not None:
-        await subscribing.refused(context, db, site_id, order, outcome.reason)
+        by_buyer = bool(attempt.sent.get("keep"))
+        await subscribing.refused(context, db, site_id, order, outcome.reason, by_buyer)
     if order.state == "waiting":
         await _waits_no_more(context, db, site_id, order, attempt)
     return "refused"

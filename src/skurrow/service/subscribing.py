@@ -28,6 +28,7 @@ from skurrow.gateway.protocol import Kept
 from skurrow.service import configuration, papers, subscription_mail
 from skurrow.service.configuration import edition_at
 from skurrow.service.context import Context
+from skurrow.service.visits import Priced
 from skurrow.store import orders, subscriptions
 from skurrow.store.database import Connection
 from skurrow.store.orders import OrderRow
@@ -88,6 +89,17 @@ def planned(edition: Edition, quoted: Quote, delivery: str | None) -> list[dict[
         terms = terms_of(edition, quoted, i, delivery).model_dump(mode="json")
         found.append({"line": i, "counted_from": charged.counted_from.isoformat(), "begun": begun, "terms": terms})
     return found
+
+
+def quote_json(edition: Edition, priced: Priced, buyer: Buyer) -> dict[str, Any]:
+    """A quote as its order keeps it. What begins a set of instalments says how the set is documented."""
+    written, plans = priced.quote.as_json(), planned(edition, priced.quote, priced.way)
+    if len(plans) != 1 or not plans[0]["begun"] or len(priced.quote.lines) != 1:
+        return written
+    terms = Terms.model_validate(plans[0]["terms"])
+    reckoning = Reckoning(edition, terms, buyer, date.fromisoformat(plans[0]["counted_from"]))
+    of_set = reckoning.supplied_as(0)
+    return written if of_set is None else {**written, "set": of_set}
 
 
 def needs_card(edition: Edition, quoted: Quote) -> bool:
@@ -170,10 +182,13 @@ async def carried_on(
     paid = parse_amount(line["total"], order.currency), parse_amount(line["tax"], order.currency)
     row = replace(row, paid_order_id=order.id)
     body: dict[str, Any] = {"order": order.code, **_money(order)}
+    if order.kind in ("renewal", "pay_off"):
+        life = core.with_balance(life, life.balance - order.from_balance)
     if order.kind == "renewal":
         life = core.charged(life, paid, now.zone)
     elif order.kind == "pay_off":
-        life = core.charged(life, paid, now.zone, int(order.wanted["payments"]))
+        today = context.book_now().astimezone(now.zone).date()
+        life = core.charged(life, paid, now.zone, int(order.wanted["payments"]), today)
     else:
         life = await _changed(context, db, site_id, now, row, order, life, paid)
         row = replace(row, change=order.change, release=order.release)
@@ -197,8 +212,11 @@ async def carried_on(
 _DONE = {"renewal": "charged", "pay_off": "paid_off", "change": "changed", "restart": "restarted"}
 
 
-async def refused(context: Context, db: Connection, site_id: UUID, order: OrderRow, reason: str) -> None:
-    """A charge of a subscription was refused, in the transaction that closes the attempt."""
+async def refused(
+    context: Context, db: Connection, site_id: UUID, order: OrderRow, reason: str, by_buyer: bool = False
+) -> None:
+    """A charge of a subscription was refused, in the transaction that closes the attempt. One that the buyer has made
+    themselves, with another card, is told to them at once, and does not count as a try."""
     assert order.subscription_id is not None
     row = await subscriptions.subscription(db, site_id, order.subscription_id, lock=True)
     assert row is not None
@@ -207,15 +225,15 @@ async def refused(context: Context, db: Connection, site_id: UUID, order: OrderR
         return
     if reason in OURS:
         life = core.put_off(life, context.book_now() + AGAIN)
-    elif order.kind == "renewal":
+    elif order.kind == "renewal" and not by_buyer:
         life = core.failed(life)
     else:
         life = core.not_done(life)
     row = standing(now, row, life)
     await subscriptions.save_subscription(db, site_id, row)
     told = {"order": order.code, "reason": reason, "try": life.tries, **_money(order)}
-    if reason in OURS:
-        await note(context, db, site_id, row, "put_off", told)
+    if reason in OURS or by_buyer:
+        await note(context, db, site_id, row, "put_off" if reason in OURS else "charge_failed", told)
     else:
         kind = "charge_failed" if order.kind == "renewal" else "not_changed"
         await happened(context, db, site_id, now, row, kind, told, order)

@@ -10,7 +10,7 @@ from uuid import UUID
 from psycopg.types.json import Jsonb
 
 from skurrow.store.connections import Claimed
-from skurrow.store.database import Connection, one, rows, run
+from skurrow.store.database import Connection, one, rows, run, value
 
 
 @dataclass(frozen=True, slots=True)
@@ -224,6 +224,26 @@ async def orders_of_subscription(
         _ORDER + "where site_id = %(site)s and mode = %(mode)s and subscription_id = %(id)s order by id",
         {"site": site_id, "mode": mode, "id": subscription_id},
     )
+
+
+async def paying_for(connection: Connection, site_id: UUID, mode: str, customer: str, product: str, but: UUID) -> bool:
+    """Whether a customer is paying, with another order than `but`, for something that begins a subscription of a
+    product."""
+    found = await value(
+        connection,
+        "select exists (select from orders o where o.site_id = %(site)s and o.mode = %(mode)s"
+        " and o.state in ('open', 'waiting') and lower(o.buyer ->> 'email') = %(customer)s and o.id <> %(but)s"
+        " and o.wanted -> 'subscriptions' @> %(wanted)s and exists (select from attempts a"
+        " where a.site_id = o.site_id and a.mode = o.mode and a.order_id = o.id and a.state = 'open'))",
+        {
+            "site": site_id,
+            "mode": mode,
+            "customer": customer,
+            "but": but,
+            "wanted": Jsonb([{"terms": {"product": product}}]),
+        },
+    )
+    return bool(found)
 
 
 async def order_of_period(

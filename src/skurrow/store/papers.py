@@ -47,6 +47,15 @@ _PAPER = (
 )
 
 
+_OF_SET = """
+  where site_id = %(site)s and mode = %(mode)s and kind <> 'credit_note' and order_id in (
+    select o.id from orders o where o.site_id = %(site)s and o.mode = %(mode)s
+      and o.subscription_id = %(subscription)s and o.period < %(period)s
+    union all select s.order_id from subscriptions s where s.site_id = %(site)s and s.id = %(subscription)s)
+  order by id desc limit 1
+"""
+
+
 async def next_number(connection: Connection, site_id: UUID, mode: str, series: str) -> int:
     """The next number of a series. Whoever asks next waits until this transaction ends, so take it last."""
     found = await value(
@@ -100,6 +109,18 @@ async def papers_of(connection: Connection, site_id: UUID, mode: str, order_id: 
         PaperRow,
         _PAPER + "where site_id = %(site)s and mode = %(mode)s and order_id = %(order)s order by id",
         {"site": site_id, "mode": mode, "order": order_id},
+    )
+
+
+async def papers_of_set(
+    connection: Connection, site_id: UUID, mode: str, subscription_id: UUID, period: int
+) -> list[PaperRow]:
+    """The paper of the set of instalments that a period of a subscription is a later payment of."""
+    return await rows(
+        connection,
+        PaperRow,
+        _PAPER + _OF_SET,
+        {"site": site_id, "mode": mode, "subscription": subscription_id, "period": period},
     )
 
 

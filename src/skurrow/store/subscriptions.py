@@ -177,6 +177,15 @@ async def subscriptions_of_customer(
     )
 
 
+async def alone_on_ladder(connection: Connection, site_id: UUID, mode: str, customer: str, product: str) -> None:
+    """Whoever else asks for the same customer and ladder waits until this transaction ends."""
+    await run(
+        connection,
+        "select pg_advisory_xact_lock(hashtextextended(%(name)s, 7))",
+        {"name": f"{site_id} {mode} {customer} {product}"},
+    )
+
+
 async def on_ladder(
     connection: Connection, site_id: UUID, mode: str, customer: str, product: str
 ) -> SubscriptionRow | None:
@@ -384,3 +393,36 @@ async def credited(connection: Connection, site_id: UUID, mode: str, subscriptio
         {"site": site_id, "mode": mode, "id": subscription_id},
     )
     return int(found)
+
+
+@dataclass(frozen=True, slots=True)
+class MonthCount:
+    """How many subscriptions began (`began`), or ended, in a month, by its first day."""
+
+    month: date
+    began: int
+    ended: int
+
+
+async def months(connection: Connection, site_id: UUID, mode: str, zone: str) -> list[MonthCount]:
+    """How many began to be paid, and ended, in each month; trials count from when they are over."""
+    return await rows(
+        connection,
+        MonthCount,
+        """
+        with moves as (
+          select date_trunc('month', coalesce(
+              (select min(e.at) from subscription_events e where e.site_id = s.site_id and e.mode = s.mode
+               and e.subscription_id = s.id and e.kind in ('charged', 'restarted')),
+              s.started_at) at time zone %(zone)s)::date as month, 1 as began, 0 as ended
+          from subscriptions s where s.site_id = %(site)s and s.mode = %(mode)s and s.state <> 'trial'
+            and s.life -> 'terms' ->> 'kind' = 'recurring'
+          union all
+          select date_trunc('month', (s.life ->> 'ended_on')::date)::date, 0, 1
+          from subscriptions s where s.site_id = %(site)s and s.mode = %(mode)s and s.state = 'ended'
+            and s.life -> 'terms' ->> 'kind' = 'recurring'
+        )
+        select month, sum(began)::int as began, sum(ended)::int as ended from moves group by month order by month
+        """,
+        {"site": site_id, "mode": mode, "zone": zone},
+    )

@@ -43,13 +43,18 @@ async def net_taxed_at_home_abroad(
         """
         with moved as (
           select o.currency, o.paid_at as at, 1 as sign, part
-          from orders o, lateral (select jsonb_array_elements(o.quote -> 'lines') as part union all
-            select jsonb_array_elements(o.quote -> 'delivery' -> 'parts')) parts
+          from orders o, lateral (select coalesce(o.quote -> 'set', o.quote) as quote) taxed,
+            lateral (select jsonb_array_elements(taxed.quote -> 'lines') as part union all
+            select jsonb_array_elements(taxed.quote -> 'delivery' -> 'parts')) parts
           where o.site_id = %(site)s and o.mode = %(mode)s and o.state = 'paid'
           union all
           select r.currency, r.closed_at, -1, part
           from refunds r, jsonb_array_elements(r.parts) part
           where r.site_id = %(site)s and r.mode = %(mode)s and r.state = 'made'
+          union all
+          select c.currency, c.at, -1, part
+          from credits c, jsonb_array_elements(c.parts) part
+          where c.site_id = %(site)s and c.mode = %(mode)s
         )
         select extract(year from at at time zone %(zone)s)::int as year, currency,
           sum(sign * (part ->> 'net')::numeric)::text as net
@@ -66,14 +71,14 @@ async def tax_sums(
     connection: Connection, site_id: UUID, mode: str, first: date, last: date, zone: str
 ) -> list[TaxSum]:
     """Bases and taxes of what was paid from a day to a day, both included, in the site's zone, less what was given back
-    in these days."""
+    or credited in these days. A set of instalments counts as a whole with its first payment."""
     return await rows(
         connection,
         TaxSum,
         """
         with taxes as (
           select o.id, o.currency, 1 as sign, tax
-          from orders o, jsonb_array_elements(o.quote -> 'taxes') tax
+          from orders o, jsonb_array_elements(coalesce(o.quote -> 'set', o.quote) -> 'taxes') tax
           where o.site_id = %(site)s and o.mode = %(mode)s and o.state = 'paid'
             and (o.paid_at at time zone %(zone)s)::date between %(first)s and %(last)s
           union all
@@ -81,6 +86,11 @@ async def tax_sums(
           from refunds r, jsonb_array_elements(r.parts) part, jsonb_array_elements(part -> 'taxes') tax
           where r.site_id = %(site)s and r.mode = %(mode)s and r.state = 'made'
             and (r.closed_at at time zone %(zone)s)::date between %(first)s and %(last)s
+          union all
+          select c.order_id, c.currency, -1, tax
+          from credits c, jsonb_array_elements(c.parts) part, jsonb_array_elements(part -> 'taxes') tax
+          where c.site_id = %(site)s and c.mode = %(mode)s
+            and (c.at at time zone %(zone)s)::date between %(first)s and %(last)s
         )
         select currency, tax ->> 'place' as place, tax ->> 'name' as name, tax ->> 'rate' as rate,
           tax ->> 'treatment' as treatment, sum(sign * (tax ->> 'base')::numeric)::text as base,
@@ -93,8 +103,8 @@ async def tax_sums(
 
 @dataclass(frozen=True, slots=True)
 class PaidSum:
-    """What the orders of a currency were paid with, less what was given back, in minor units; `lines` is what their
-    parts come to, as a text."""
+    """What the orders of a currency were paid with, balances included, less what was given back or credited, in minor
+    units; `lines` is what their parts come to, as a text."""
 
     currency: str
     orders: int
@@ -112,7 +122,7 @@ async def paid_sums(
         PaidSum,
         """
         with moved as (
-          select currency, 1 as orders, total, 0::bigint as refunded,
+          select currency, 1 as orders, total + from_balance as total, 0::bigint as refunded,
             (select coalesce(sum((line ->> 'total')::numeric), 0) from jsonb_array_elements(quote -> 'lines') line)
             + coalesce((quote -> 'delivery' ->> 'total')::numeric, 0) as lines
           from orders where site_id = %(site)s and mode = %(mode)s and state = 'paid'
@@ -122,6 +132,11 @@ async def paid_sums(
             -(select sum((part ->> 'total')::numeric) from jsonb_array_elements(parts) part)
           from refunds where site_id = %(site)s and mode = %(mode)s and state = 'made'
             and (closed_at at time zone %(zone)s)::date between %(first)s and %(last)s
+          union all
+          select currency, 0, -amount, amount,
+            -(select sum((part ->> 'total')::numeric) from jsonb_array_elements(parts) part)
+          from credits where site_id = %(site)s and mode = %(mode)s
+            and (at at time zone %(zone)s)::date between %(first)s and %(last)s
         )
         select currency, sum(orders)::int as orders, sum(total)::bigint as total, sum(refunded)::bigint as refunded,
           sum(lines)::text as lines
@@ -167,15 +182,16 @@ async def one_stop_records(
             line.value ->> 'name' as what, (line.value ->> 'quantity')::int as quantity,
             coalesce(p.document -> 'lines' -> (line.n::int - 1) ->> 'kind', 'goods') as kind, line.n, '' as sign
           from orders o left join papers p on p.site_id = o.site_id and p.mode = o.mode and p.order_id = o.id
-              and p.refund_id is null,
-            jsonb_array_elements(o.quote -> 'lines') with ordinality as line (value, n)
+              and p.refund_id is null and p.credit_id is null,
+            jsonb_array_elements(coalesce(o.quote -> 'set', o.quote) -> 'lines') with ordinality as line (value, n)
           where o.site_id = %(site)s and o.mode = %(mode)s and o.state = 'paid'
           union all
           select o.id, o.paid_at, p.written, o.quote ->> 'due_today', part.value, o.quote -> 'delivery' ->> 'name', 1,
             'delivery', 1000000 + part.n, ''
           from orders o left join papers p on p.site_id = o.site_id and p.mode = o.mode and p.order_id = o.id
-              and p.refund_id is null,
-            jsonb_array_elements(o.quote -> 'delivery' -> 'parts') with ordinality as part (value, n)
+              and p.refund_id is null and p.credit_id is null,
+            jsonb_array_elements(coalesce(o.quote -> 'set', o.quote) -> 'delivery' -> 'parts')
+              with ordinality as part (value, n)
           where o.site_id = %(site)s and o.mode = %(mode)s and o.state = 'paid'
           union all
           select r.order_id, r.closed_at, p.written,
@@ -184,6 +200,13 @@ async def one_stop_records(
           from refunds r left join papers p on p.site_id = r.site_id and p.mode = r.mode and p.refund_id = r.id,
             jsonb_array_elements(r.parts) with ordinality as part (value, n)
           where r.site_id = %(site)s and r.mode = %(mode)s and r.state = 'made'
+          union all
+          select c.order_id, c.at, p.written,
+            (select '-' || sum((one ->> 'total')::numeric) from jsonb_array_elements(c.parts) one),
+            part.value, part.value ->> 'name', 1, part.value ->> 'kind', part.n, '-'
+          from credits c left join papers p on p.site_id = c.site_id and p.mode = c.mode and p.credit_id = c.id,
+            jsonb_array_elements(c.parts) with ordinality as part (value, n)
+          where c.site_id = %(site)s and c.mode = %(mode)s
         )
         select o.code as order, sold.paper, (sold.at at time zone %(zone)s)::date as on,
           sold.part -> 'taxed' ->> 'place' as place, sold.kind, sold.what, sold.quantity, o.currency,

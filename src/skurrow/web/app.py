@@ -16,7 +16,7 @@ from skurrow.service.context import Settings, open_context
 from skurrow.service.logs import log_as_json
 from skurrow.store import database
 from skurrow.store.database import siteless_transaction
-from skurrow.web import counter, desk, incoming, pages
+from skurrow.web import account, counter, desk, incoming, pages
 from skurrow.web.access import Means
 from skurrow.web.guards import Guards
 from skurrow.web.problems import ProblemDetails, add_problem_handlers
@@ -47,6 +47,7 @@ def make_app(settings: Settings) -> FastAPI:
     app.add_middleware(Guards, settings=settings)
     add_problem_handlers(app)
     app.include_router(counter.router)
+    app.include_router(account.router)
     app.include_router(desk.router)
     app.include_router(incoming.router)
 

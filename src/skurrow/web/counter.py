@@ -23,10 +23,11 @@ from skurrow.core.price_words import price_words
 from skurrow.core.quote import Quote
 from skurrow.core.site import Country, Name, Picture, printable
 from skurrow.core.tape import wanted_of
-from skurrow.service import addresses, paper_ubl, pictures, selling, tax_numbers, visits
+from skurrow.service import accounts, addresses, paper_ubl, pictures, selling, tax_numbers, visits
 from skurrow.service.configuration import edition_of
 from skurrow.service.refusals import Closed, NotFound
 from skurrow.service.selling import Payment, Progress
+from skurrow.service.subscribing import needs_card
 from skurrow.service.tax_numbers import Checked
 from skurrow.service.visits import Buying, Choice, Counter, Offered, Where
 from skurrow.store import database
@@ -325,7 +326,7 @@ class QuoteNote(BaseModel):
 
 
 class QuoteView(BaseModel):
-    """What a buyer has to pay, as the core has computed it. `payable` is false while Skurrow cannot charge it.
+    """What a buyer has to pay, as the core has computed it. `keeps`: what they pay with is kept, to be charged later.
 
     `untaxed_total` is the tax that came off because none is due. `ways` are the ways of delivery there are, `way` the
     one that is reckoned with; `pay_with` the gateways that take it;
@@ -351,19 +352,21 @@ class QuoteView(BaseModel):
     tax_total: str
     later: list[QuoteLater] = []
     plan: list[str] = []
-    payable: bool = True
+    keeps: bool = False
     pay_with: list[str] = []
     notes: list[QuoteNote]
 
 
 class PayRequest(_Buying):
     """A press of the pay button. `expected` is the amount that stood beside it; without an amount there is no token.
-    `lives_here`: the buyer has said that the country is right, whatever the connection seems to say."""
+    `lives_here`: the buyer has said that the country is right, whatever the connection seems to say. A `password` is
+    for the account page, where subscriptions are looked after."""
 
     email: EmailStr
     name: Name
     company: Annotated[str, Field(max_length=120), AfterValidator(printable)] | None = None
     lives_here: bool = False
+    password: Annotated[str, Field(max_length=1000)] | None = None
     way: Annotated[str, Field(max_length=60)] | None = None
     token: Annotated[str, Field(min_length=1, max_length=200)] | None = None
     expected: Annotated[str, Field(max_length=20)]
@@ -429,6 +432,7 @@ async def quote(body: QuoteRequest, context: Means, request: Request) -> Respons
     priced = await visits.quote_visit(context, visit, body.buying(), body.choice(), body.email)
     edition = await edition_of(context, visit.site_id, visit.change)
     written = _for_buyers(priced.quote)
+    written["keeps"] = bool(priced.quote.later) and needs_card(edition, priced.quote)
     written["ways"] = [asdict(way) for way in priced.ways]
     written["way"] = priced.way
     written["number"] = _number_view(priced.number).model_dump() if priced.number else None
@@ -453,7 +457,7 @@ async def tax_number(body: NumberRequest, context: Means) -> NumberView:
 async def address_form(country: Country, response: Response) -> AddressFormView:
     """How a country writes addresses."""
     response.headers["Cache-Control"] = "public, max-age=86400"
-    return _form_view(country)
+    return form_view(country)
 
 
 @router.post("/counter/api/pay")
@@ -476,8 +480,16 @@ async def pay(body: PayRequest, context: Means, request: Request) -> ProgressVie
         body.lives_here,
         body.way,
         request.client.host if request.client else None,
+        language(request),
     )
-    return _progress_view(await selling.pay(context, visit, payment))
+    hashed = None
+    if body.password:
+        accounts.check_password(body.password)
+        hashed = await accounts.hashed(body.password)
+    done = await selling.pay(context, visit, payment)
+    if hashed is not None:
+        await accounts.password_at_checkout(context, visit.site_id, visit.mode, visit.id, body.email, hashed)
+    return _progress_view(done)
 
 
 @router.post("/counter/api/give-up")
@@ -512,7 +524,7 @@ async def checkout_page(
     except Closed as closed:
         return pages.counter({"page": "closed", "message": str(closed)}, "Not open", 503)
     except database.DATABASE_AWAY:
-        return _away()
+        return away()
     view = _counter_view(counter, _guessed_country(request))
     boot = {"page": "checkout", "code": code, "counter": view.model_dump(mode="json"), "back": back}
     title = f"{view.heading} · {counter.site_name}"
@@ -529,7 +541,7 @@ async def preview_page(token: str, context: Means) -> Response:
     except Closed as closed:
         return pages.counter({"page": "closed", "message": str(closed)}, "Not open", 503)
     except database.DATABASE_AWAY:
-        return _away()
+        return away()
     view = _counter_view(counter)
     boot = {"page": "checkout", "code": None, "counter": view.model_dump(mode="json")}
     return pages.counter(boot, view.heading, 200, _origins(counter), [context.settings.desk_url])
@@ -543,7 +555,7 @@ async def confirmation_page(token: str, context: Means) -> Response:
     except NotFound:
         return pages.counter({"page": "unknown"}, "No such page", 404)
     except database.DATABASE_AWAY:
-        return _away()
+        return away()
     order = found.order
     boot = {
         "page": "confirmation",
@@ -578,7 +590,7 @@ async def confirmed_paper(
     except NotFound:
         return pages.counter({"page": "unknown"}, "No such paper", 404)
     except database.DATABASE_AWAY:
-        return _away()
+        return away()
 
 
 @router.get("/pictures/{site_id}/{name}", include_in_schema=False)
@@ -654,7 +666,8 @@ def _number_view(checked: Checked) -> NumberView:
     return NumberView(state=checked.state, words=words)
 
 
-def _form_view(country: str) -> AddressFormView:
+def form_view(country: str) -> AddressFormView:
+    """How a country writes addresses."""
     form = addresses.form(country)
     fields = [
         AddressFieldView(
@@ -682,6 +695,15 @@ def _seen_in(request: Request) -> str | None:
     return found if found in COUNTRIES else None
 
 
+def language(request: Request) -> str | None:
+    """The browser's first language, in which mails are written where we can."""
+    first = request.headers.get("accept-language", "").split(",")[0].split(";")[0].strip()
+    return first if first and len(first) <= _LONGEST_LANGUAGE and first.replace("-", "").isalnum() else None
+
+
+_LONGEST_LANGUAGE = 20
+
+
 def _guessed_country(request: Request) -> str | None:
     """The country of the connection or, if that says nothing, of the browser's first language.
 
@@ -692,7 +714,8 @@ def _guessed_country(request: Request) -> str | None:
     return _seen_in(request) or (region if region in COUNTRIES else None)
 
 
-def _away() -> Response:
+def away() -> Response:
+    """What is shown while the database is away."""
     return pages.counter({"page": "away", "message": DATABASE_AWAY}, "One moment", 503)
 
 
@@ -703,9 +726,8 @@ def _framers(context: Means, site_url: str) -> list[str]:
 
 
 def _for_buyers(quoted: Quote) -> dict[str, Any]:
-    """The quote without notes that are for the desk, and whether it can be paid."""
+    """The quote without notes that are for the desk."""
     written = quoted.as_json(explained=False)
-    written["payable"] = True
     written["notes"] = [{"code": note.code, "text": note.text} for note in quoted.notes if not note.silent]
     return written
 
@@ -775,7 +797,7 @@ def _counter_view(counter: Counter, guessed: str | None = None) -> CounterView:
         button=counter.checkout.button,
         country=country,
         guessed=guessed is not None and counter.filled is None,
-        form=_form_view(country),
+        form=form_view(country),
         countries=[CountryName(code=code, name=name) for code, name in ordered],
         currency=counter.currency,
         prices=[_price_view(counter, one) for one in counter.offered],

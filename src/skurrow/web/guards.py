@@ -17,7 +17,10 @@ LARGEST_BODY = 512 * 1024
 """Bytes of a request that are read, but for those that bring a file."""
 
 _log = structlog.get_logger()
-_FOR_BUYERS = ("/buy/", "/preview/", "/thanks/", "/counter/", "/embed.js")
+_FOR_BUYERS = ("/buy/", "/preview/", "/thanks/", "/counter/", "/embed.js", "/account/", "/renewal/")
+_SIGNED_IN = ("/counter/api/account/", "/counter/api/renewal")
+"""What customers do who are signed in, or follow a link of their own."""
+
 _FOR_BOTH = ("/assets/", "/health", "/gateway-events/", "/pictures/")
 LARGEST_FILE = 13 * 1024 * 1024
 _FILES = ("/pictures", "/site-file", "/products.csv", "/statements")
@@ -42,6 +45,9 @@ def refusal(settings: Settings, scope: Scope) -> Response | None:
     changes = path.startswith("/desk/api/") and scope["method"] not in {"GET", "HEAD", "OPTIONS"}
     if changes and headers.get("origin") != settings.desk_url:
         return problem(403, "Not allowed", "This request does not come from the desk.")
+    acts = path.startswith(_SIGNED_IN) and scope["method"] not in {"GET", "HEAD", "OPTIONS"}
+    if acts and headers.get("origin") != settings.counter_url:
+        return problem(403, "Not allowed", "This request does not come from the account page.")
     length = headers.get("content-length", "0")
     if not (length.isascii() and length.isdigit()) or int(length) > largest(path):
         return problem(413, "Too large", "The request is too large.")

@@ -12,6 +12,7 @@ from fastapi.responses import JSONResponse
 from pydantic import BaseModel
 from starlette.exceptions import HTTPException
 
+from skurrow.core.life import NotNow
 from skurrow.core.problems import InvalidInput, Problem, problems_in
 from skurrow.gateway.protocol import ForgedEvent
 from skurrow.service.refusals import Closed, Conflict, NotAllowed, NotFound, TooMany
@@ -92,6 +93,10 @@ def add_problem_handlers(app: FastAPI) -> None:
     @app.exception_handler(Conflict)
     async def _conflict(_: Request, error: Conflict) -> JSONResponse:
         return problem(409, "Changed in the meantime", str(error))
+
+    @app.exception_handler(NotNow)
+    async def _not_now(_: Request, error: NotNow) -> JSONResponse:
+        return problem(409, "Not at the moment", str(error))
 
     @app.exception_handler(Closed)
     async def _closed(_: Request, error: Closed) -> JSONResponse:

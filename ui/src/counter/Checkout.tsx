@@ -80,6 +80,7 @@ export function Checkout({
     if (typed.deliver_to) set({ deliver_to: { ...typed.deliver_to, ...part } });
   };
 
+  const [password, setPassword] = useState("");
   const [number, setNumber] = useState<{ of: string; found: NumberState }>();
   const numberState = number && number.of === typed.tax_number ? number.found : undefined;
   const askNumber = async () => {
@@ -95,10 +96,12 @@ export function Checkout({
     }
   };
 
-  const nothing = quote !== undefined && /^0(\.0+)?$/.test(quote.due_today);
+  const free = quote !== undefined && /^0(\.0+)?$/.test(quote.due_today);
+  /** Neither is anything due, nor is a card kept to be charged later. */
+  const nothing = free && !quote.keeps;
   /** Whether everything is there that a press needs; what is missing is told, and comes under the cursor. */
   const complete = useCallback(() => {
-    if (busy.current || !quote?.payable || !current || (!nothing && !payWay)) return false;
+    if (busy.current || !quote || !current || (!nothing && !payWay)) return false;
     const wrong = check(typed);
     setMissing(wrong);
     setUnreachable(false);
@@ -115,6 +118,7 @@ export function Checkout({
       way: nothing ? undefined : payWay?.gateway,
       expected: quote.due_today,
       lives_here: livesHere,
+      ...(password && quote.later.length ? { password } : {}),
     };
     const types = !nothing && payWay?.kind === "fields";
     const answer = types ? ((await card.current?.tokenise()) ?? { kind: "unreachable" }) : undefined;
@@ -125,9 +129,9 @@ export function Checkout({
       setUnreachable(answer.kind === "unreachable");
     }
     busy.current = false;
-  }, [typed, wanted, nothing, quote, livesHere, payWay, complete, pay, paying, editing]);
+  }, [typed, wanted, nothing, quote, livesHere, payWay, password, complete, pay, paying, editing]);
   const enter = useCallback(() => void press(), [press]);
-  const inWindow = useBrowserWindow(payWay, nothing ? undefined : quote);
+  const inWindow = useBrowserWindow(payWay, free ? undefined : quote);
   /** The same, with a card that the browser's own payment window hands over. */
   const pressInWindow = async () => {
     if (!complete() || !quote || !inWindow || !payWay) return;
@@ -226,6 +230,18 @@ export function Checkout({
           problem={missing.name ?? fieldProblem(error, "name")}
           onChange={(name) => set({ name })}
         />
+        {quote?.later.length ? (
+          <TextField
+            label="Password, if you like (to look after it later)"
+            name="password"
+            type="password"
+            autoComplete="new-password"
+            value={password}
+            problem={fieldProblem(error, "password")}
+            about="Without one, a mailed link lets you in."
+            onChange={setPassword}
+          />
+        ) : null}
         <CountryField
           countries={counter.countries}
           value={typed.country}
@@ -410,7 +426,7 @@ export function Checkout({
         ) : null}
         {quote ? (
           <div aria-busy={!current}>
-            <Summary quote={quote} totalLabel={payWay?.waits && !nothing ? "To be paid" : "Today"} />
+            <Summary quote={quote} totalLabel={payWay?.waits && !free ? "To be paid" : "Today"} />
           </div>
         ) : (
           <p className="lead">{quoteProblem?.detail ?? "Reckoning …"}</p>
@@ -451,26 +467,17 @@ export function Checkout({
         </div>
         {phase.kind === "approving" ? <Approval address={phase.address} /> : null}
         {quote ? <Later quote={quote} waits={Boolean(payWay?.waits)} /> : null}
-        {quote && !quote.payable ? (
-          <Aside>
-            <strong>This cannot be paid here yet.</strong>
-            {counter.site_name} cannot take payments that repeat at the moment. Nothing will be charged.
-          </Aside>
-        ) : null}
-        {quote?.payable && !nothing && !offered.length ? (
+        {quote && !nothing && !offered.length ? (
           <Aside className="wrong" role="alert">
             <strong>There is no way to pay this.</strong>
             None of the ways in which {counter.site_name} is paid fits this amount, currency and country. Ask
             them.
           </Aside>
         ) : null}
-        <PayButton
-          type="submit"
-          aria-disabled={working || !quote?.payable || !current || (!nothing && !payWay)}
-        >
+        <PayButton type="submit" aria-disabled={working || !quote || !current || (!nothing && !payWay)}>
           {working
             ? "One moment …"
-            : `${payWay?.waits && !nothing ? "Order" : counter.button} · ${quote ? (nothing ? "nothing to pay" : money(quote.currency, quote.due_today)) : "…"}`}
+            : `${payWay?.waits && !free ? "Order" : counter.button} · ${quote ? (free ? (nothing ? "nothing to pay" : "nothing to pay now") : money(quote.currency, quote.due_today)) : "…"}`}
         </PayButton>
         <div role="status">
           {phase.kind === "finding out" ? (
@@ -656,7 +663,18 @@ function Approval({ address }: { address: string }) {
   );
 }
 
-const FIELDS = ["email", "name", "country", "price", "variant", "quantity", "chosen", "company", "place"];
+const FIELDS = [
+  "email",
+  "name",
+  "password",
+  "country",
+  "price",
+  "variant",
+  "quantity",
+  "chosen",
+  "company",
+  "place",
+];
 const PARTS = ["name", "street", "district", "city", "region", "postal_code", "sorting_code"];
 const ADDRESS = ["address", "deliver_to"].flatMap((of) => PARTS.map((part) => `${of}.${part}`));
 

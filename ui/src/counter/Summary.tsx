@@ -116,9 +116,10 @@ export function Later({ quote, waits }: { quote: Quote; waits: boolean }) {
   if (waits && !quote.later.length && !isZero(quote.due_today))
     return <p>You order now, and pay {now} once. Nothing is charged later.</p>;
   if (!quote.later.length) return <p>You pay {now} now, once. Nothing is charged later.</p>;
+  const free = isZero(quote.due_today);
   return (
     <Dates>
-      <p>You pay {now} now, and later:</p>
+      <p>{free ? "You pay nothing now, and later:" : <>You pay {now} now, and later:</>}</p>
       {quote.plan.map((text) => (
         <p key={text}>{text}</p>
       ))}
@@ -130,6 +131,17 @@ export function Later({ quote, waits }: { quote: Quote; waits: boolean }) {
           </li>
         ))}
       </ul>
+      {quote.plan.some((text) => text.includes("until you cancel")) ? (
+        <p style={{ marginTop: 8 }}>
+          {free
+            ? `Nothing is charged if you cancel before ${date(quote.later[0]?.on ?? "")}. `
+            : "You can cancel by yourself, at any time. "}
+          The mail that you get has the link.
+        </p>
+      ) : null}
+      {free && !quote.keeps ? (
+        <p style={{ marginTop: 8 }}>No card is needed now. A mail asks for one before that day.</p>
+      ) : null}
     </Dates>
   );
 }

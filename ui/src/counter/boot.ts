@@ -46,7 +46,28 @@ export interface ConfirmationBoot {
   papers: { kind: string; number: string; pdf: string; ubl: string | null }[];
 }
 
+interface OwnPage {
+  mode: "test" | "live";
+  site_name: string;
+  site_url: string;
+  colour: string;
+}
+
+/** The account page of a site, by its code. */
+export interface AccountBoot extends OwnPage {
+  page: "account";
+  code: string;
+}
+
+/** The page of a mailed link, with its token. */
+export interface RenewalBoot extends OwnPage {
+  page: "renewal";
+  link: string;
+}
+
 export type Boot =
+  | AccountBoot
+  | RenewalBoot
   | { page: "checkout"; code: string | null; counter: Counter; back?: string | null }
   | ConfirmationBoot
   | { page: "unknown" }

@@ -105,3 +105,8 @@ export function keptTyped(code: CheckoutCode): Partial<Typed> {
 export function keepTyped(code: CheckoutCode, typed: Typed) {
   if (code !== null) set("sessionStorage", `typed ${code}`, JSON.stringify(typed));
 }
+
+/** The visit in which this browser has set a password for the account page: it shows that both are the same person's. */
+export const keptProof = () => get("localStorage", "password set in");
+
+export const keepProof = (visit: string) => set("localStorage", "password set in", visit);

@@ -2,13 +2,17 @@ import "@fontsource-variable/bricolage-grotesque";
 import "@fontsource-variable/instrument-sans";
 import "@fontsource-variable/spline-sans-mono";
 
-import { StrictMode } from "react";
+import { lazy, StrictMode, Suspense } from "react";
 import { createRoot } from "react-dom/client";
 
 import { Checkout } from "./Checkout";
 import { Confirmation } from "./Confirmation";
 import { Column, Head, Look, Stamp } from "./look";
 import { framed, readBoot, tell, type Boot } from "./boot";
+
+// Seldom needed, and never on the way to paying: each is loaded when its page is opened.
+const Account = lazy(() => import("./Account"));
+const Renewal = lazy(() => import("./Renewal"));
 
 const DEFAULT_COLOUR = "#2F4858";
 
@@ -18,6 +22,18 @@ function Page({ boot }: { boot: Boot }) {
       return <Checkout code={boot.code} fresh={boot.counter} back={boot.back ?? undefined} />;
     case "confirmation":
       return <Confirmation boot={boot} />;
+    case "account":
+      return (
+        <Suspense fallback={<Column aria-busy="true" />}>
+          <Account boot={boot} />
+        </Suspense>
+      );
+    case "renewal":
+      return (
+        <Suspense fallback={<Column aria-busy="true" />}>
+          <Renewal boot={boot} />
+        </Suspense>
+      );
     case "unknown":
       return (
         <Plain
@@ -49,7 +65,7 @@ function Plain({ title, text, children }: { title: string; text: string; childre
 }
 
 function Counter({ boot }: { boot: Boot }) {
-  const shop = boot.page === "checkout" ? boot.counter : boot.page === "confirmation" ? boot : undefined;
+  const shop = boot.page === "checkout" ? boot.counter : "site_name" in boot ? boot : undefined;
   return (
     <>
       <Look $brand={shop?.colour ?? DEFAULT_COLOUR} />

@@ -3,7 +3,7 @@ import { useCallback, useEffect, useRef, useState } from "react";
 
 import { api, data, Refused, type Problem } from "../api/client";
 import type { Counter, Progress, Quote } from "./boot";
-import { keepVisit, keptVisit, type CheckoutCode, type Typed } from "./kept";
+import { keepProof, keepVisit, keptVisit, type CheckoutCode, type Typed } from "./kept";
 
 /** A choice as the server is asked about it. */
 export interface Wanted {
@@ -24,6 +24,8 @@ export interface Paying {
   token: string | null;
   expected: string;
   lives_here: boolean;
+  /** For the account page, where subscriptions are looked after. */
+  password?: string | undefined;
 }
 
 const PAUSE = 1500;
@@ -134,6 +136,7 @@ export function useVisit(code: CheckoutCode, fresh: Counter, back?: string) {
             body: { visit: visit.current, ...typed, ...wanted, ...paying },
           }),
         );
+        if (paying.password) keepProof(visit.current);
         if (progress.confirmation) arrive(progress);
         else if (progress.state === "pending") await findOut();
         else setPhase({ kind: "form", refused: progress.message ?? "" });

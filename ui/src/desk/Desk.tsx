@@ -19,15 +19,18 @@ import { Later } from "./Later";
 import { NewSite } from "./NewSite";
 import { OnTheSite } from "./OnTheSite";
 import { Orders } from "./Orders";
+import { Outlook } from "./Outlook";
 import { Payments } from "./Payments";
 import { People } from "./People";
 import { Products } from "./Products";
 import { ProductsCsv } from "./ProductsCsv";
 import { Release } from "./Release";
+import { Renewals } from "./Renewals";
 import { SignIn } from "./SignIn";
 import { SiteFile } from "./SiteFile";
 import { SiteSheet } from "./SiteSheet";
 import { StandInBuyers } from "./StandInBuyers";
+import { Subscriptions } from "./Subscriptions";
 import { Transfers } from "./Transfers";
 import { Waiting } from "./Waiting";
 import { WaysToPay } from "./WaysToPay";
@@ -101,6 +104,9 @@ function SignedIn() {
         <Route path="routes" element={<Later stage="routes" />} />
         <Route path="rehearsals" element={<Later stage="rehearsals" />} />
         <Route path="orders/:mode?/:code?" element={<Orders />} />
+        <Route path="subscriptions/:mode?/:code?" element={<Subscriptions />} />
+        <Route path="outlook/:mode?" element={<Outlook />} />
+        <Route path="renewals" element={<Renewals />} />
         <Route path="stand-in-buyers/:id?" element={<StandInBuyers />} />
         <Route path="release" element={<Release />} />
         <Route path="release/history" element={<History />} />

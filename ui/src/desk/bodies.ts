@@ -182,6 +182,17 @@ export interface PaymentsBody {
   [other: string]: unknown;
 }
 
+export interface SubscriptionsBody {
+  retries?: number[];
+  grace?: number;
+  before_trial_ends?: number | null;
+  before_yearly?: number | null;
+  before_card_expires?: number | null;
+  unused?: "seconds" | "days";
+  customers_may?: string[];
+  [other: string]: unknown;
+}
+
 export interface CurrencyBody {
   code: string;
   rate?: string;

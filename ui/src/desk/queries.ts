@@ -2,6 +2,7 @@
 import { infiniteQueryOptions, queryOptions, useQuery, type QueryClient } from "@tanstack/react-query";
 
 import { api, data, type Schemas } from "../api/client";
+import type { paths } from "../api/generated/schema";
 import type { ListKind } from "./editHistory";
 
 export const me = queryOptions({
@@ -239,6 +240,69 @@ export const order = (code: string, mode: Mode, orderCode: string) =>
           params: { path: { site: code, mode, code: orderCode } },
         }),
       ),
+  });
+
+export interface Which {
+  search: string;
+  show: NonNullable<
+    NonNullable<
+      paths["/desk/api/sites/{site}/books/{mode}/subscriptions"]["get"]["parameters"]["query"]
+    >["show"]
+  >;
+  price: string;
+  /** Charged next within so many days; empty: at any time. */
+  within: string;
+}
+
+export const subscriptions = (code: string, mode: Mode, which: Which) =>
+  infiniteQueryOptions({
+    queryKey: ["site", code, "subscriptions", mode, "list", which],
+    queryFn: ({ pageParam }) =>
+      data(
+        api.GET("/desk/api/sites/{site}/books/{mode}/subscriptions", {
+          params: {
+            path: { site: code, mode },
+            query: {
+              before: pageParam ?? undefined,
+              search: which.search,
+              show: which.show,
+              price: which.price,
+              within: which.within ? Number(which.within) : undefined,
+            },
+          },
+        }),
+      ),
+    initialPageParam: null as string | null,
+    getNextPageParam: (page) => page.next,
+    placeholderData: (old) => old,
+  });
+
+export const subscription = (code: string, mode: Mode, of: string) =>
+  queryOptions({
+    queryKey: ["site", code, "subscriptions", mode, "one", of],
+    queryFn: () =>
+      data(
+        api.GET("/desk/api/sites/{site}/books/{mode}/subscriptions/{code}", {
+          params: { path: { site: code, mode, code: of } },
+        }),
+      ),
+  });
+
+export const outlook = (code: string, mode: Mode) =>
+  queryOptions({
+    queryKey: ["site", code, "subscriptions", mode, "outlook"],
+    queryFn: () =>
+      data(
+        api.GET("/desk/api/sites/{site}/books/{mode}/outlook", { params: { path: { site: code, mode } } }),
+      ),
+  });
+
+export const calendar = (code: string) =>
+  queryOptions({
+    queryKey: ["site", code, "calendar"],
+    queryFn: () => data(api.GET("/desk/api/sites/{site}/calendar", at(code))),
+    // While it is being moved it says itself how far it has come.
+    refetchInterval: (query) => (query.state.data?.moving ? 700 : false),
   });
 
 /**

@@ -31,11 +31,14 @@ export const PAYMENT_ROOMS = [
   ["payments", "Gateways"],
   ["ways-to-pay", "At the counter"],
   ["payment-costs", "What it costs"],
+  ["renewals", "Renewals"],
 ] as const;
 
 /** The rooms of the stage Orders. */
 export const ORDER_ROOMS = [
   ["orders", "Orders"],
+  ["subscriptions", "Subscriptions"],
+  ["outlook", "Outlook"],
   ["transfers", "Bank transfers"],
 ] as const;
 

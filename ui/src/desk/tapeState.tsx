@@ -36,6 +36,9 @@ export const CARDS: readonly (readonly [Card, string])[] = [
   ["no_refund", "taking nothing back"],
   ["approval", "asking the bank"],
   ["disputed", "disputed later"],
+  ["fails_once", "failing once, at the second renewal"],
+  ["fails_later", "failing from the second renewal on"],
+  ["approval_later", "asking the bank at renewals"],
 ];
 
 interface State {

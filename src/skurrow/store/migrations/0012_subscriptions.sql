@@ -88,6 +88,7 @@ create index orders_of_subscription on orders (site_id, mode, subscription_id, p
 create unique index orders_one_renewal_a_period on orders (site_id, mode, subscription_id, period) where kind = 'renewal';
 create unique index orders_one_paid_a_period on orders (site_id, mode, subscription_id, period)
   where subscription_id is not null and state = 'paid';
+create index orders_being_paid on orders (site_id, mode, lower(buyer ->> 'email')) where state in ('open', 'waiting');
 comment on column orders.from_balance is 'what of it was paid with what the customer had left with the seller; total is the rest';
 
 alter table attempts drop constraint attempts_amount_check;
@@ -149,6 +150,44 @@ alter table mails add column sealed_page bytea;
 alter table mails add column from_name text not null default '';
 alter table mails add column dated_at timestamptz;
 
+-- Customers sign in with a mailed link, or with a password that they have proved to be theirs ---------------------------------
+
+create table account_links (
+  token_hash bytea primary key,
+  site_id uuid not null references sites,
+  mode text not null check (mode in ('test', 'live')),
+  customer text not null,
+  created_at timestamptz not null,
+  expires_at timestamptz not null,
+  used_at timestamptz
+);
+create index account_links_of on account_links (site_id, mode, customer, created_at);
+
+create table account_sessions (
+  token_hash bytea primary key,
+  site_id uuid not null references sites,
+  mode text not null check (mode in ('test', 'live')),
+  customer text not null,
+  created_at timestamptz not null,
+  expires_at timestamptz not null
+);
+create index account_sessions_of on account_sessions (site_id, mode, customer);
+
+create table account_passwords (
+  site_id uuid not null references sites,
+  mode text not null check (mode in ('test', 'live')),
+  customer text not null,
+  password_hash text not null,
+  visit uuid not null,
+  proved boolean not null default false,
+  set_at timestamptz not null,
+  failures integer not null default 0,
+  failed_at timestamptz,
+  primary key (site_id, mode, customer)
+);
+comment on column account_passwords.proved is
+  'whether whoever set it, in this visit, has shown that the address is theirs; until then nobody signs in with it';
+
 -- The calendar of the test book -----------------------------------------------------------------------------------------
 
 create table calendars (
@@ -170,7 +209,8 @@ comment on column calendars.target is 'while it is being moved: up to when, with
 do $$
 declare name text;
 begin
-  foreach name in array array['subscriptions', 'subscription_events', 'credits', 'calendars']
+  foreach name in array array['subscriptions', 'subscription_events', 'credits', 'calendars', 'account_links',
+    'account_sessions', 'account_passwords']
   loop
     execute format('alter table %I enable row level security', name);
     execute format('alter table %I force row level security', name);
@@ -181,6 +221,7 @@ begin
 end $$;
 grant select, insert, update on subscriptions, calendars to skurrow_app;
 grant select, insert on subscription_events, credits to skurrow_app;
+grant select, insert, update, delete on account_links, account_sessions, account_passwords to skurrow_app;
 
 create function claim_due_subscriptions(now timestamptz, most integer) returns table (site_id uuid, id uuid)
   language sql security definer set search_path = public, pg_temp as
@@ -241,6 +282,9 @@ begin
   get diagnostics cleared = row_count;
   delete from subscriptions where site_id = site and mode = 'test';
   delete from calendars where site_id = site;
+  delete from account_links where site_id = site and mode = 'test';
+  delete from account_sessions where site_id = site and mode = 'test';
+  delete from account_passwords where site_id = site and mode = 'test';
   perform set_config('skurrow.clearing', '', true);
   return cleared;
 end $$;

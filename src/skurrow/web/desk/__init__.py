@@ -16,6 +16,7 @@ from skurrow.web.desk import (
     session,
     site,
     site_file,
+    subscriptions,
     tapes,
     tax,
     transfers,
@@ -24,7 +25,7 @@ from skurrow.web.desk import (
 router = APIRouter(prefix="/desk/api", tags=["desk"])
 _ROOMS = (
     *(session, site, site_file, products, parts, tapes, on_the_site, payments),
-    *(tax, papers, orders, transfers, people, live),
+    *(tax, papers, orders, subscriptions, transfers, people, live),
 )
 for room in _ROOMS:
     router.include_router(room.router)

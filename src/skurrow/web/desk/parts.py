@@ -66,6 +66,7 @@ class PriceAmounts(BaseModel):
     product: str
     name: str
     words: str
+    kind: Literal["once", "recurring", "instalments", "free"]
     amounts: list[AmountView]
 
 
@@ -127,6 +128,7 @@ def price_amounts(edition: Edition, priced: PricedProduct) -> PriceAmounts:
         product=priced.product.id,
         name=priced.product.desk_name,
         words=catalogue.price_words(edition, priced),
+        kind=priced.price.kind,
         amounts=[
             AmountView(
                 currency=code,

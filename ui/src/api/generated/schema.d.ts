@@ -4,6 +4,294 @@
  */
 
 export interface paths {
+    "/counter/api/account/{code}/address": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * My Address
+         * @description Changes name, address and tax number of all that is running.
+         */
+        put: operations["my_address"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/counter/api/account/{code}/enter": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Enter
+         * @description Signs in with a mailed link.
+         */
+        post: operations["enter"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/counter/api/account/{code}/leave": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Leave
+         * @description Signs out.
+         */
+        post: operations["leave"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/counter/api/account/{code}/link": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Send Link
+         * @description Mails a link to sign in with; the answer is the same for whoever has bought nothing.
+         */
+        post: operations["send_link"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/counter/api/account/{code}/mine": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Mine
+         * @description Everything on the account page.
+         */
+        get: operations["show_mine"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/counter/api/account/{code}/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Password
+         * @description Sets a password; other browsers are signed out.
+         */
+        put: operations["set_password"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/counter/api/account/{code}/password-sign-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Enter With Password
+         * @description Signs in with a password.
+         */
+        post: operations["enter_with_password"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/counter/api/account/{code}/subscriptions/{subscription}/agree": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * My Agreement
+         * @description Does what was shown.
+         */
+        post: operations["my_agreement"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/counter/api/account/{code}/subscriptions/{subscription}/cancellation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * My Cancellation
+         * @description Ends it, as its price says; a reason is asked for, and never demanded.
+         */
+        post: operations["my_cancellation"];
+        /**
+         * My Change Of Mind
+         * @description Takes back what was to happen when the paid time ends.
+         */
+        delete: operations["my_change_of_mind"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/counter/api/account/{code}/subscriptions/{subscription}/card": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * My Card
+         * @description Puts another card on file; where a charge has failed, it is paid with it at once.
+         */
+        post: operations["my_card"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/counter/api/account/{code}/subscriptions/{subscription}/card-approved": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * My Card Approved
+         * @description Whether a card that waits for its approval is on file now.
+         */
+        post: operations["my_card_approved"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/counter/api/account/{code}/subscriptions/{subscription}/paper.{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * My Paper
+         * @description One of their receipts, invoices or credit notes.
+         */
+        get: operations["my_paper"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/counter/api/account/{code}/subscriptions/{subscription}/pause": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * My Pause
+         * @description Pauses it when the paid time ends.
+         */
+        post: operations["my_pause"];
+        /**
+         * My Going On
+         * @description Goes on with it: it is charged at once.
+         */
+        delete: operations["my_going_on"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/counter/api/account/{code}/subscriptions/{subscription}/proposal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * My Proposal
+         * @description What a change would come to; nothing is done.
+         */
+        post: operations["my_proposal"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/counter/api/address/{country}": {
         parameters: {
             query?: never;
@@ -98,6 +386,46 @@ export interface paths {
          * @description What the buyer has to pay. The core's own JSON goes out as it is; it holds at least what is declared.
          */
         post: operations["quote"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/counter/api/renewal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Show Renewal
+         * @description How the charge stands that a mailed link is about.
+         */
+        post: operations["show_renewal"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/counter/api/renewal-card": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Pay Renewal
+         * @description Pays it with a card that was just typed, which is kept.
+         */
+        post: operations["pay_renewal"];
         delete?: never;
         options?: never;
         head?: never;
@@ -432,6 +760,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/desk/api/sites/{site}/books/{mode}/outlook": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Outlook
+         * @description What running subscriptions are expected to bring in, recurring income, and churn.
+         */
+        get: operations["show_outlook"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/desk/api/sites/{site}/books/{mode}/paper.{kind}": {
         parameters: {
             query?: never;
@@ -466,6 +814,134 @@ export interface paths {
          * @description Reads a bank statement (the body is the file: camt.053 or MT940) and matches what is new in it.
          */
         post: operations["take_statement"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/desk/api/sites/{site}/books/{mode}/subscriptions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Subscriptions
+         * @description A page of one book, the newest first; those in a state, of a price, or with a charge within so many days.
+         */
+        get: operations["list_subscriptions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/desk/api/sites/{site}/books/{mode}/subscriptions/{code}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Subscription
+         * @description One subscription as a line in time.
+         */
+        get: operations["show_subscription"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/desk/api/sites/{site}/books/{mode}/subscriptions/{code}/agree": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Agree To Change
+         * @description Does what was shown, for the customer.
+         */
+        post: operations["agree_to_change"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/desk/api/sites/{site}/books/{mode}/subscriptions/{code}/cancellation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Cancel Subscription
+         * @description Ends it, for the customer.
+         */
+        post: operations["cancel_subscription"];
+        /**
+         * Take Back Change
+         * @description Takes back what was to happen when the paid time ends: the end, the pause, or the step down.
+         */
+        delete: operations["take_back_change"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/desk/api/sites/{site}/books/{mode}/subscriptions/{code}/pause": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Pause Subscription
+         * @description Pauses it when the paid time ends, for the customer.
+         */
+        post: operations["pause_subscription"];
+        /**
+         * Resume Subscription
+         * @description Goes on with it after a pause, for the customer: it is charged at once.
+         */
+        delete: operations["resume_subscription"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/desk/api/sites/{site}/books/{mode}/subscriptions/{code}/proposal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Propose Change
+         * @description What a change would come to; nothing is done.
+         */
+        post: operations["propose_change"];
         delete?: never;
         options?: never;
         head?: never;
@@ -507,6 +983,34 @@ export interface paths {
          */
         post: operations["decide_transfer"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/desk/api/sites/{site}/calendar": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Calendar
+         * @description What the calendar of the test book says.
+         */
+        get: operations["show_calendar"];
+        put?: never;
+        /**
+         * Move Calendar
+         * @description Begins to move it; everything that falls due on the way is done, at its own time.
+         */
+        post: operations["move_calendar"];
+        /**
+         * Stop Calendar
+         * @description Leaves it where it has come to.
+         */
+        delete: operations["stop_calendar"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1429,6 +1933,23 @@ export interface components {
             password: string;
         };
         /**
+         * AccountDone
+         * @description What came of it; `key` names a card that is kept once it is approved.
+         */
+        AccountDone: {
+            /** Approve At */
+            approve_at?: string | null;
+            /** Key */
+            key?: string | null;
+            /** Message */
+            message?: string | null;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "now" | "later" | "refused" | "pending";
+        };
+        /**
          * AddressFieldView
          * @description One field of an address; `choices` where it is one of a list.
          */
@@ -1478,6 +1999,14 @@ export interface components {
             sorting_code?: string | null;
             /** Street */
             street?: string | null;
+        };
+        /**
+         * AgreeRequest
+         * @description The token of what was shown.
+         */
+        AgreeRequest: {
+            /** Token */
+            token: string;
         };
         /**
          * AmountView
@@ -1682,6 +2211,19 @@ export interface components {
             tax_number: string | null;
         };
         /**
+         * BuyerChange
+         * @description Whom papers are made out to, and where parcels go.
+         */
+        BuyerChange: {
+            address: components["schemas"]["AddressGiven"];
+            /** Company */
+            company?: string | null;
+            /** Name */
+            name: string;
+            /** Tax Number */
+            tax_number?: string | null;
+        };
+        /**
          * BuyerChoice
          * @description Whom a tape is made out to: the id of a stand-in buyer or "real", with what was changed in place.
          */
@@ -1689,7 +2231,7 @@ export interface components {
             /** Business */
             business?: boolean | null;
             /** Card */
-            card?: ("approved" | "elsewhere" | "no_funds" | "lost" | "expired" | "slow" | "no_answer" | "cut" | "no_refund" | "approval" | "disputed") | null;
+            card?: ("approved" | "elsewhere" | "no_funds" | "lost" | "expired" | "slow" | "no_answer" | "cut" | "no_refund" | "approval" | "disputed" | "fails_once" | "fails_later" | "approval_later") | null;
             /** Country */
             country?: string | null;
             /** Currency */
@@ -1741,6 +2283,86 @@ export interface components {
             paid: boolean;
         };
         /**
+         * CalendarRequest
+         * @description How far the calendar is moved: on by something, to when something is due next, or to a day.
+         */
+        CalendarRequest: {
+            /** Leap */
+            leap?: ("day" | "week" | "month" | "year" | "next") | null;
+            /** To */
+            to?: string | null;
+        };
+        /**
+         * CalendarView
+         * @description The calendar of the test book. While it is being moved: from when to when, and how far it has come.
+         */
+        CalendarView: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Began From */
+            began_from: string | null;
+            /** By Clock */
+            by_clock: boolean;
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /** Done */
+            done: number;
+            /** Moving */
+            moving: boolean;
+            /** Next At */
+            next_at: string | null;
+            /** Next Day */
+            next_day: string | null;
+            /** Target */
+            target: string | null;
+            /** Trouble */
+            trouble: string | null;
+        };
+        /**
+         * CancelRequest
+         * @description How it ends: as its price says, unless the desk says otherwise; a reason is never demanded.
+         */
+        CancelRequest: {
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
+            /** Unused */
+            unused?: ("kept" | "given_back") | null;
+            /** When */
+            when?: ("paid_time" | "at_once") | null;
+        };
+        /**
+         * CardApproved
+         * @description A card that is kept once the buyer has approved it.
+         */
+        CardApproved: {
+            /**
+             * Key
+             * Format: uuid
+             */
+            key: string;
+            /** Way */
+            way: string;
+        };
+        /**
+         * CardRequest
+         * @description A card or an account that was just typed into a gateway's fields.
+         */
+        CardRequest: {
+            /** Token */
+            token: string;
+            /** Way */
+            way: string;
+        };
+        /**
          * CellView
          * @description How one kind of product is taxed for one buyer; `rate` is a share of one, or None where there is no tax.
          */
@@ -1759,6 +2381,21 @@ export interface components {
             sources: string[];
             /** Treatment */
             treatment: string;
+        };
+        /**
+         * ChangeDone
+         * @description What came of it.
+         */
+        ChangeDone: {
+            /** Approve At */
+            approve_at?: string | null;
+            /** Message */
+            message?: string | null;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "now" | "later" | "refused" | "pending";
         };
         /**
          * ChargeView
@@ -1839,6 +2476,23 @@ export interface components {
         Cleared: {
             /** Orders */
             orders: number;
+        };
+        /**
+         * ComingCharge
+         * @description A charge to come.
+         */
+        ComingCharge: {
+            /** From Balance */
+            from_balance: string | null;
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /** Tax */
+            tax: string;
+            /** Total */
+            total: string;
         };
         /**
          * ComparisonView
@@ -2226,6 +2880,16 @@ export interface components {
             what: string;
         };
         /**
+         * EnterRequest
+         * @description The token of a mailed link, and the visit that this browser has kept from a checkout, if it has.
+         */
+        EnterRequest: {
+            /** Token */
+            token: string;
+            /** Visit */
+            visit?: string | null;
+        };
+        /**
          * EventView
          * @description Something that happened to the order.
          */
@@ -2478,6 +3142,14 @@ export interface components {
             smallest: string | null;
         };
         /**
+         * LinkRequest
+         * @description Whose link is asked for.
+         */
+        LinkRequest: {
+            /** Email */
+            email: string;
+        };
+        /**
          * Made
          * @description The code of what was made.
          */
@@ -2565,12 +3237,82 @@ export interface components {
             words: string;
         };
         /**
+         * MonthChurn
+         * @description How many ran when a month began, began and ended in it; `share` is a percentage.
+         */
+        MonthChurn: {
+            /** Before */
+            before: number;
+            /** Began */
+            began: number;
+            /** Ended */
+            ended: number;
+            /**
+             * Month
+             * Format: date
+             */
+            month: string;
+            /** Share */
+            share: string | null;
+        };
+        /**
+         * MonthMoney
+         * @description What is expected in a month, by currency.
+         */
+        MonthMoney: {
+            /** Amounts */
+            amounts: {
+                [key: string]: string;
+            };
+            /**
+             * Month
+             * Format: date
+             */
+            month: string;
+        };
+        /**
          * MoveRequest
          * @description Where a part goes: behind another of its list, or first.
          */
         MoveRequest: {
             /** After */
             after: string | null;
+        };
+        /**
+         * MyAccount
+         * @description Everything on a customer's account page.
+         */
+        MyAccount: {
+            address: components["schemas"]["MyAddress"] | null;
+            /** Email */
+            email: string;
+            /** Has Password */
+            has_password: boolean;
+            /** Pay */
+            pay: components["schemas"]["PayWayView"][];
+            /** Subscriptions */
+            subscriptions: components["schemas"]["MySubscription"][];
+        };
+        /**
+         * MyAddress
+         * @description Whom papers are made out to, and where parcels go; the form of the country.
+         */
+        MyAddress: {
+            /** Address */
+            address: {
+                [key: string]: string;
+            };
+            /** Business */
+            business: boolean;
+            /** Company */
+            company: string | null;
+            /** Country */
+            country: string;
+            form: components["schemas"]["AddressFormView"];
+            /** Name */
+            name: string;
+            /** Tax Number */
+            tax_number: string | null;
         };
         /**
          * MySite
@@ -2586,6 +3328,85 @@ export interface components {
              * @enum {string}
              */
             role: "developer" | "owner" | "onlooker";
+        };
+        /**
+         * MySubscription
+         * @description What a customer sees of a subscription of theirs; `may` says what they may do now.
+         */
+        MySubscription: {
+            /** Amount */
+            amount: string;
+            /** Balance */
+            balance: string | null;
+            /** Card Ending */
+            card_ending: string | null;
+            /** Card Expires */
+            card_expires: string | null;
+            /** Charging */
+            charging: boolean;
+            /** Code */
+            code: string;
+            /** Coming */
+            coming: components["schemas"]["ComingCharge"][];
+            /** Currency */
+            currency: string;
+            /** Ended On */
+            ended_on: string | null;
+            /** Ends On */
+            ends_on: string | null;
+            /**
+             * Ends When
+             * @enum {string}
+             */
+            ends_when: "paid_time" | "at_once";
+            /** Every */
+            every: string;
+            /** Following */
+            following: string | null;
+            /** Gives Back */
+            gives_back: boolean;
+            /** May */
+            may: string[];
+            /** Next On */
+            next_on: string | null;
+            /**
+             * Paid Until
+             * Format: date
+             */
+            paid_until: string;
+            /** Papers */
+            papers: components["schemas"]["PaperLink"][];
+            /** Pausing */
+            pausing: boolean;
+            /** Plan */
+            plan: string;
+            /** Plans */
+            plans: components["schemas"]["PlanChoice"][];
+            /** Quantity */
+            quantity: number;
+            /** Quantity Least */
+            quantity_least: number;
+            /** Quantity Most */
+            quantity_most: number;
+            /** Renewal */
+            renewal: string | null;
+            /** Resumes On */
+            resumes_on: string | null;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "trial" | "active" | "failing" | "paused" | "ended" | "completed";
+            /** What */
+            what: string;
+        };
+        /**
+         * NewPassword
+         * @description A password to sign in with.
+         */
+        NewPassword: {
+            /** Password */
+            password: string;
         };
         /**
          * NewSite
@@ -2770,12 +3591,49 @@ export interface components {
             what: string;
         };
         /**
+         * OutlookView
+         * @description What running subscriptions bring in: a month now, in the months to come; and how many leave.
+         */
+        OutlookView: {
+            /** Churn */
+            churn: components["schemas"]["MonthChurn"][];
+            /** Expected */
+            expected: components["schemas"]["MonthMoney"][];
+            /** Income */
+            income: {
+                [key: string]: string;
+            };
+            /** Running */
+            running: number;
+        };
+        /**
          * PairView
          * @description The same for a consumer and for a business with a valid tax number.
          */
         PairView: {
             business: components["schemas"]["CellView"];
             consumer: components["schemas"]["CellView"];
+        };
+        /**
+         * PaperLink
+         * @description A receipt, an invoice or a credit note.
+         */
+        PaperLink: {
+            /** Amount */
+            amount: string;
+            /** Currency */
+            currency: string;
+            /** Kind */
+            kind: string;
+            /** Number */
+            number: string;
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /** Pdf */
+            pdf: string;
         };
         /**
          * PaperView
@@ -2878,7 +3736,7 @@ export interface components {
             /** Id */
             id: string;
             /** Kind */
-            kind: ("site" | "currencies" | "tax" | "delivery" | "papers" | "payments") | ("product" | "coupon" | "checkout" | "stand_in_buyer");
+            kind: ("site" | "currencies" | "tax" | "delivery" | "papers" | "payments" | "subscriptions") | ("product" | "coupon" | "checkout" | "stand_in_buyer");
         };
         /**
          * PartChangeView
@@ -2973,9 +3831,28 @@ export interface components {
             password: string;
         };
         /**
+         * PasswordSignIn
+         * @description An email and a password.
+         */
+        PasswordSignIn: {
+            /** Email */
+            email: string;
+            /** Password */
+            password: string;
+        };
+        /**
+         * PauseRequest
+         * @description Until when it pauses; without a day, until it is resumed.
+         */
+        PauseRequest: {
+            /** Resumes On */
+            resumes_on?: string | null;
+        };
+        /**
          * PayRequest
          * @description A press of the pay button. `expected` is the amount that stood beside it; without an amount there is no token.
-         *     `lives_here`: the buyer has said that the country is right, whatever the connection seems to say.
+         *     `lives_here`: the buyer has said that the country is right, whatever the connection seems to say. A `password` is
+         *     for the account page, where subscriptions are looked after.
          */
         PayRequest: {
             /** @default {} */
@@ -3016,6 +3893,8 @@ export interface components {
             lives_here: boolean;
             /** Name */
             name: string;
+            /** Password */
+            password?: string | null;
             /** Price */
             price?: string | null;
             /** Quantity */
@@ -3095,6 +3974,25 @@ export interface components {
             test_link: string;
         };
         /**
+         * PlanChoice
+         * @description A plan that can be changed to.
+         */
+        PlanChoice: {
+            /** Amount */
+            amount: string;
+            /** Every */
+            every: string;
+            /** Name */
+            name: string;
+            /** Price */
+            price: string;
+            /**
+             * Way
+             * @enum {string}
+             */
+            way: "up" | "down";
+        };
+        /**
          * PreviewRequest
          * @description A checkout, and the stand-in buyer before whom it is opened.
          */
@@ -3118,6 +4016,11 @@ export interface components {
         PriceAmounts: {
             /** Amounts */
             amounts: components["schemas"]["AmountView"][];
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "once" | "recurring" | "instalments" | "free";
             /** Name */
             name: string;
             /** Price */
@@ -3214,6 +4117,85 @@ export interface components {
             state: "none" | "open" | "pending" | "refused" | "waiting" | "paid" | "cancelled";
             /** Way */
             way?: string | null;
+        };
+        /**
+         * PromisedCharge
+         * @description What the buyer was shown for a day, and what was charged then: `came` is its total, once it was paid.
+         */
+        PromisedCharge: {
+            /** Came */
+            came: string | null;
+            /**
+             * Kept
+             * @enum {string}
+             */
+            kept: "yes" | "no" | "to_come";
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /** Order */
+            order: string | null;
+            /** Total */
+            total: string;
+        };
+        /**
+         * ProposalView
+         * @description A change as it is shown, with the token to agree with.
+         */
+        ProposalView: {
+            /** Balance */
+            balance: string;
+            /** Charge */
+            charge: string;
+            /** Credit */
+            credit: string;
+            /** Currency */
+            currency: string;
+            /** Due */
+            due: string;
+            /** From Balance */
+            from_balance: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "change" | "restart" | "pay_off";
+            /**
+             * Next On
+             * Format: date
+             */
+            next_on: string;
+            /** Plan */
+            plan: string;
+            /** Quantity */
+            quantity: number;
+            /** Tax */
+            tax: string;
+            /** Token */
+            token: string;
+            /**
+             * When
+             * @enum {string}
+             */
+            when: "now" | "paid_time_ends";
+        };
+        /**
+         * ProposeRequest
+         * @description A change to be shown: another plan, or how many; paying instalments off; or starting again.
+         */
+        ProposeRequest: {
+            /**
+             * Kind
+             * @default change
+             * @enum {string}
+             */
+            kind: "change" | "restart" | "pay_off";
+            /** Price */
+            price?: string | null;
+            /** Quantity */
+            quantity?: number | null;
         };
         /**
          * QuoteDelivery
@@ -3354,7 +4336,7 @@ export interface components {
         };
         /**
          * QuoteView
-         * @description What a buyer has to pay, as the core has computed it. `payable` is false while Skurrow cannot charge it.
+         * @description What a buyer has to pay, as the core has computed it. `keeps`: what they pay with is kept, to be charged later.
          *
          *     `untaxed_total` is the tax that came off because none is due. `ways` are the ways of delivery there are, `way` the
          *     one that is reckoned with; `pay_with` the gateways that take it;
@@ -3375,6 +4357,11 @@ export interface components {
             /** Due Today */
             due_today: string;
             /**
+             * Keeps
+             * @default false
+             */
+            keeps: boolean;
+            /**
              * Later
              * @default []
              */
@@ -3394,11 +4381,6 @@ export interface components {
              * @default []
              */
             pay_with: string[];
-            /**
-             * Payable
-             * @default true
-             */
-            payable: boolean;
             /**
              * Plan
              * @default []
@@ -3596,6 +4578,49 @@ export interface components {
             words: string;
             /** Wrong */
             wrong: boolean;
+        };
+        /**
+         * RenewalCard
+         * @description The same, of whoever follows a mailed link.
+         */
+        RenewalCard: {
+            /** Link */
+            link: string;
+            /** Token */
+            token: string;
+            /** Way */
+            way: string;
+        };
+        /**
+         * RenewalLink
+         * @description A mailed link.
+         */
+        RenewalLink: {
+            /** Link */
+            link: string;
+        };
+        /**
+         * RenewalView
+         * @description A charge that waits to be paid or approved.
+         */
+        RenewalView: {
+            /** Amount */
+            amount: string;
+            /** Approve At */
+            approve_at: string | null;
+            /** Charging */
+            charging: boolean;
+            /** Currency */
+            currency: string;
+            /** Pay */
+            pay: components["schemas"]["PayWayView"][];
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "approve" | "pay" | "paid" | "over";
+            /** What */
+            what: string;
         };
         /**
          * ReportRow
@@ -3861,6 +4886,243 @@ export interface components {
             kind: "price" | "product" | "coupon" | "checkout";
         };
         /**
+         * SubscriptionAttempt
+         * @description One request to a gateway for a charge.
+         */
+        SubscriptionAttempt: {
+            /**
+             * Opened At
+             * Format: date-time
+             */
+            opened_at: string;
+            /** Reason */
+            reason: string | null;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "open" | "paid" | "refused";
+        };
+        /**
+         * SubscriptionCharge
+         * @description A charge that fell due: an order of its own. Days are those of the site's zone.
+         */
+        SubscriptionCharge: {
+            /** Amount */
+            amount: string;
+            /** Attempts */
+            attempts: components["schemas"]["SubscriptionAttempt"][];
+            /** Code */
+            code: string;
+            /**
+             * Fell Due
+             * Format: date-time
+             */
+            fell_due: string;
+            /** From Balance */
+            from_balance: string | null;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "sale" | "renewal" | "change" | "pay_off" | "restart";
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /** Paid On */
+            paid_on: string | null;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "open" | "waiting" | "paid" | "cancelled";
+        };
+        /**
+         * SubscriptionEvent
+         * @description Something that happened.
+         */
+        SubscriptionEvent: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Body */
+            body: {
+                [key: string]: unknown;
+            };
+            /** Kind */
+            kind: string;
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+        };
+        /**
+         * SubscriptionList
+         * @description A page of one book; `counts` by state; `next` is the cursor of the following page.
+         */
+        SubscriptionList: {
+            /** Counts */
+            counts: {
+                [key: string]: number;
+            };
+            /** Next */
+            next: string | null;
+            /** Subscriptions */
+            subscriptions: components["schemas"]["SubscriptionSummary"][];
+        };
+        /**
+         * SubscriptionSummary
+         * @description A subscription in a list; `amount` is one regular charge, `every` how often in words.
+         */
+        SubscriptionSummary: {
+            /** Amount */
+            amount: string;
+            /** Code */
+            code: string;
+            /** Currency */
+            currency: string;
+            /** Email */
+            email: string;
+            /** Ends On */
+            ends_on: string | null;
+            /** Every */
+            every: string;
+            /**
+             * Mode
+             * @enum {string}
+             */
+            mode: "test" | "live";
+            /** Name */
+            name: string;
+            /** Next On */
+            next_on: string | null;
+            /** Pausing */
+            pausing: boolean;
+            /** Price */
+            price: string;
+            /** Quantity */
+            quantity: number;
+            /**
+             * Started At
+             * Format: date-time
+             */
+            started_at: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "trial" | "active" | "failing" | "paused" | "ended" | "completed";
+            /** What */
+            what: string;
+        };
+        /**
+         * SubscriptionView
+         * @description One subscription as a line in time; `can` says what may be done, each with why not.
+         */
+        SubscriptionView: {
+            /** Amount */
+            amount: string;
+            /** Balance */
+            balance: string | null;
+            /** Can */
+            can: {
+                [key: string]: string | null;
+            };
+            /** Card Ending */
+            card_ending: string | null;
+            /** Card Expires */
+            card_expires: string | null;
+            /** Charges */
+            charges: components["schemas"]["SubscriptionCharge"][];
+            /** Charging */
+            charging: boolean;
+            /** Code */
+            code: string;
+            /** Coming */
+            coming: components["schemas"]["ComingCharge"][];
+            /** Currency */
+            currency: string;
+            /** Email */
+            email: string;
+            /** End Reason */
+            end_reason: string | null;
+            /** Ended On */
+            ended_on: string | null;
+            /** Ends On */
+            ends_on: string | null;
+            /**
+             * Ends When
+             * @enum {string}
+             */
+            ends_when: "paid_time" | "at_once";
+            /** Events */
+            events: components["schemas"]["SubscriptionEvent"][];
+            /** Every */
+            every: string;
+            /** Failing Since */
+            failing_since: string | null;
+            /** Following */
+            following: string | null;
+            /**
+             * Mode
+             * @enum {string}
+             */
+            mode: "test" | "live";
+            /** Name */
+            name: string;
+            /** Next On */
+            next_on: string | null;
+            /** Order */
+            order: string | null;
+            /**
+             * Paid Until
+             * Format: date
+             */
+            paid_until: string;
+            /** Pausing */
+            pausing: boolean;
+            /** Plan */
+            plan: string;
+            /** Plans */
+            plans: components["schemas"]["PlanChoice"][];
+            /** Price */
+            price: string;
+            /** Promised */
+            promised: components["schemas"]["PromisedCharge"][];
+            /** Quantity */
+            quantity: number;
+            /** Quantity Least */
+            quantity_least: number;
+            /** Quantity Most */
+            quantity_most: number;
+            /** Resumes On */
+            resumes_on: string | null;
+            /**
+             * Started At
+             * Format: date-time
+             */
+            started_at: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "trial" | "active" | "failing" | "paused" | "ended" | "completed";
+            /**
+             * Today
+             * Format: date
+             */
+            today: string;
+            /** Tries */
+            tries: number;
+            /** What */
+            what: string;
+        };
+        /**
          * TakenView
          * @description What came of a statement.
          */
@@ -3927,7 +5189,7 @@ export interface components {
              * Card
              * @enum {string}
              */
-            card: "approved" | "elsewhere" | "no_funds" | "lost" | "expired" | "slow" | "no_answer" | "cut" | "no_refund" | "approval" | "disputed";
+            card: "approved" | "elsewhere" | "no_funds" | "lost" | "expired" | "slow" | "no_answer" | "cut" | "no_refund" | "approval" | "disputed" | "fails_once" | "fails_later" | "approval_later";
             /** Country */
             country: string;
             /** Currency */
@@ -4258,6 +5520,721 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    my_address: {
+        parameters: {
+            query?: {
+                test?: boolean;
+            };
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BuyerChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MyAccount"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    enter: {
+        parameters: {
+            query?: {
+                test?: boolean;
+            };
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EnterRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    leave: {
+        parameters: {
+            query?: {
+                test?: boolean;
+            };
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    send_link: {
+        parameters: {
+            query?: {
+                test?: boolean;
+            };
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LinkRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    show_mine: {
+        parameters: {
+            query?: {
+                test?: boolean;
+            };
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MyAccount"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    set_password: {
+        parameters: {
+            query?: {
+                test?: boolean;
+            };
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPassword"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    enter_with_password: {
+        parameters: {
+            query?: {
+                test?: boolean;
+            };
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PasswordSignIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    my_agreement: {
+        parameters: {
+            query?: {
+                test?: boolean;
+            };
+            header?: never;
+            path: {
+                subscription: string;
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AgreeRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AccountDone"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    my_cancellation: {
+        parameters: {
+            query?: {
+                test?: boolean;
+            };
+            header?: never;
+            path: {
+                subscription: string;
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CancelRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MySubscription"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    my_change_of_mind: {
+        parameters: {
+            query?: {
+                test?: boolean;
+            };
+            header?: never;
+            path: {
+                subscription: string;
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MySubscription"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    my_card: {
+        parameters: {
+            query?: {
+                test?: boolean;
+            };
+            header?: never;
+            path: {
+                subscription: string;
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CardRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AccountDone"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    my_card_approved: {
+        parameters: {
+            query?: {
+                test?: boolean;
+            };
+            header?: never;
+            path: {
+                subscription: string;
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CardApproved"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AccountDone"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    my_paper: {
+        parameters: {
+            query: {
+                number: string;
+                test?: boolean;
+            };
+            header?: never;
+            path: {
+                subscription: string;
+                kind: "pdf" | "xml";
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    my_pause: {
+        parameters: {
+            query?: {
+                test?: boolean;
+            };
+            header?: never;
+            path: {
+                subscription: string;
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PauseRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MySubscription"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    my_going_on: {
+        parameters: {
+            query?: {
+                test?: boolean;
+            };
+            header?: never;
+            path: {
+                subscription: string;
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MySubscription"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    my_proposal: {
+        parameters: {
+            query?: {
+                test?: boolean;
+            };
+            header?: never;
+            path: {
+                subscription: string;
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProposeRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProposalView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     address_form: {
         parameters: {
             query?: never;
@@ -4444,6 +6421,90 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["QuoteView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    show_renewal: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RenewalLink"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RenewalView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    pay_renewal: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RenewalCard"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AccountDone"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -5213,6 +7274,47 @@ export interface operations {
             };
         };
     };
+    show_outlook: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mode: "test" | "live";
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OutlookView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     paper_as_file: {
         parameters: {
             query: {
@@ -5276,6 +7378,363 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TakenView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    list_subscriptions: {
+        parameters: {
+            query?: {
+                before?: string | null;
+                search?: string;
+                show?: "all" | "running" | "ending" | "trial" | "active" | "failing" | "paused" | "ended" | "completed";
+                price?: string;
+                within?: number | null;
+            };
+            header?: never;
+            path: {
+                mode: "test" | "live";
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SubscriptionList"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    show_subscription: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mode: "test" | "live";
+                code: string;
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SubscriptionView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    agree_to_change: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mode: "test" | "live";
+                code: string;
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AgreeRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangeDone"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    cancel_subscription: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mode: "test" | "live";
+                code: string;
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CancelRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SubscriptionView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    take_back_change: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mode: "test" | "live";
+                code: string;
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SubscriptionView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    pause_subscription: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mode: "test" | "live";
+                code: string;
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PauseRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SubscriptionView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    resume_subscription: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mode: "test" | "live";
+                code: string;
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SubscriptionView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    propose_change: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mode: "test" | "live";
+                code: string;
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProposeRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProposalView"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -5365,6 +7824,130 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    show_calendar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalendarView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    move_calendar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CalendarRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalendarView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    stop_calendar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalendarView"];
+                };
             };
             /** @description Unprocessable Entity */
             422: {
@@ -6266,7 +8849,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                kind: ("site" | "currencies" | "tax" | "delivery" | "papers" | "payments") | ("product" | "coupon" | "checkout" | "stand_in_buyer");
+                kind: ("site" | "currencies" | "tax" | "delivery" | "papers" | "payments" | "subscriptions") | ("product" | "coupon" | "checkout" | "stand_in_buyer");
                 part_id: string;
                 site: string;
             };
@@ -6308,7 +8891,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                kind: ("site" | "currencies" | "tax" | "delivery" | "papers" | "payments") | ("product" | "coupon" | "checkout" | "stand_in_buyer");
+                kind: ("site" | "currencies" | "tax" | "delivery" | "papers" | "payments" | "subscriptions") | ("product" | "coupon" | "checkout" | "stand_in_buyer");
                 part_id: string;
                 site: string;
             };

@@ -1,0 +1,240 @@
+"""Changing plan, how many, pausing, cancelling, paying off: what was shown is what is charged, and the books add up."""
+
+from __future__ import annotations
+
+from datetime import date
+
+import pytest
+
+from skurrow.core.life import NotNow
+from skurrow.core.money import format_amount
+from skurrow.service import books, changing, papers
+from skurrow.service.refusals import Conflict
+from skurrow.store import subscriptions
+from skurrow.store.database import site_transaction
+from tests.conftest import Shop
+from tests.service.living import all_orders, buy, edit, happened, life, move, noon, paid, start_on, subscription
+
+
+async def to(shop: Shop, price: str | None = None, quantity: int | None = None) -> changing.Proposal:
+    return await changing.propose(shop.context, shop.site_id, await subscription(shop), price, quantity)
+
+
+async def agreed(shop: Shop, proposal: changing.Proposal) -> changing.Done:
+    return await changing.agree(shop.context, shop.site_id, await subscription(shop), proposal.token)
+
+
+async def test_up_the_ladder_credits_what_is_unused_and_charges_the_rest(shop: Shop) -> None:
+    await start_on(shop, date(2027, 4, 1))
+    await buy(shop, "parcel-month")
+    await move(shop, to=noon(date(2027, 4, 16)))
+    shown = await to(shop, "parcel-year")
+    credit = shown.step.credit.amount
+    assert (shown.step.when, shown.step.charge, shown.due) == ("now", 24000, 24000 - credit)
+    assert credit in (1179, 1180), "14.5 of 29.5 days are unused, a few seconds aside"
+    assert (await agreed(shop, shown)).state == "now"
+    row, found = await subscription(shop), await life(shop)
+    assert await paid(shop, row.id) == [
+        ("2027-04-01", "24.00"),
+        ("2027-04-16", format_amount(shown.due, "EUR")),
+    ]
+    assert (found.terms.price, found.next_on, found.balance) == ("parcel-year", date(2028, 4, 16), 0)
+    assert await happened(shop, row.id) == ["begun", "changed"]
+    begun, changed = await all_orders(shop, row.id)
+    assert changed.from_balance == credit
+    documents = [
+        [(one.kind, one.total) for one in await papers.of_order(shop.context, shop.site_id, "test", order.id)]
+        for order in (begun, changed)
+    ]
+    assert documents == [
+        [("receipt", "24.00"), ("credit_note", format_amount(credit, "EUR"))],
+        [("receipt", "240.00")],
+    ]
+
+
+async def test_down_the_ladder_waits_for_the_paid_time_to_end_and_can_be_taken_back(shop: Shop) -> None:
+    await start_on(shop, date(2027, 4, 1))
+    await buy(shop, "parcel-quarter")
+    shown = await to(shop, "parcel-month")
+    assert (shown.step.when, shown.due, shown.step.next_on) == ("paid_time_ends", 0, date(2027, 7, 1))
+    assert (await agreed(shop, shown)).state == "later"
+    await changing.take_back(shop.context, shop.site_id, await subscription(shop))
+    await agreed(shop, await to(shop, "parcel-month"))
+    await move(shop, to=noon(date(2027, 8, 2)))
+    row = await subscription(shop)
+    assert await paid(shop, row.id) == [("2027-04-01", "66.00"), ("2027-07-01", "24.00"), ("2027-08-01", "24.00")]
+
+
+async def test_what_was_shown_is_charged_even_if_the_price_changes_in_between(shop: Shop) -> None:
+    await start_on(shop, date(2027, 4, 1))
+    await buy(shop, "parcel-month")
+    shown = await to(shop, "parcel-year")
+    state = await subscription(shop)
+    await raise_the_year(shop)
+    assert (await to(shop, "parcel-year")).step.charge == 30000
+    await changing.agree(shop.context, shop.site_id, state, shown.token)
+    assert (await life(shop)).terms.unit == 24000
+
+
+async def raise_the_year(shop: Shop) -> None:
+    from skurrow.service import configuration
+
+    body = dict((await configuration.draft(shop.context, shop.site_id)).parts["product", "paper-parcel"].body or {})
+    prices = [{**one, "amount": {"EUR": "300.00"}} if one["id"] == "parcel-year" else one for one in body["prices"]]
+    await edit(shop, "product", "paper-parcel", prices=prices)
+
+
+async def test_what_was_shown_counts_once_and_not_after_something_else_has_happened(shop: Shop) -> None:
+    await start_on(shop, date(2027, 4, 1))
+    await buy(shop, "parcel-month")
+    shown = await to(shop, "parcel-quarter")
+    await agreed(shop, shown)
+    with pytest.raises(Conflict, match="changed since"):
+        await agreed(shop, shown)
+
+
+async def test_in_a_trial_nothing_is_charged_and_its_end_stays(shop: Shop) -> None:
+    await edit(shop, "product", "evening-bench", ladder=["bench-month", "bench-year"])
+    await start_on(shop, date(2027, 4, 1))
+    await buy(shop, "bench-month", checkout="evening", delivery=None)
+    shown = await to(shop, "bench-year")
+    assert (shown.step.when, shown.due, shown.step.charge, shown.step.next_on) == ("now", 0, 0, date(2027, 4, 11))
+    assert (await agreed(shop, shown)).state == "now"
+    await move(shop, to=noon(date(2027, 5, 20)))
+    assert await paid(shop, (await subscription(shop)).id) == [("2027-04-11", "150.00")]
+
+
+async def test_a_credit_that_is_larger_stays_and_pays_the_next_renewals(shop: Shop) -> None:
+    await edit(shop, "product", "paper-parcel", ladder=["parcel-year", "parcel-quarter", "parcel-month"])
+    await start_on(shop, date(2027, 4, 1))
+    await buy(shop, "parcel-year")
+    shown = await to(shop, "parcel-month")
+    assert shown.step.when == "now"
+    assert shown.due == 0
+    assert (await agreed(shop, shown)).state == "now"
+    balance = (await life(shop)).balance
+    assert balance == shown.balance == shown.step.credit.amount - 2400
+    await move(shop, to=noon(date(2027, 6, 2)))
+    assert (await life(shop)).balance == balance - 4800
+    row = await subscription(shop)
+    assert [amount for _, amount in await paid(shop, row.id)] == ["240.00", "0.00", "0.00", "0.00"]
+    for order in (await all_orders(shop, row.id))[1:]:
+        (receipt,) = await papers.of_order(shop.context, shop.site_id, "test", order.id)
+        assert (receipt.total, receipt.payment and receipt.payment.way) == ("24.00", "24.00 EUR of the balance")
+
+
+async def test_more_is_charged_now_and_fewer_later(shop: Shop) -> None:
+    body = [{"id": "parcel-month", "kind": "recurring", "every": "P1M", "amount": {"EUR": "24.00"}}]
+    body[0]["quantity"] = {"min": 1, "max": 5}
+    await edit(shop, "checkout", "club", prices=["parcel-month"])
+    await edit(shop, "product", "paper-parcel", prices=body, ladder=None)
+    await start_on(shop, date(2027, 4, 1))
+    await buy(shop, "parcel-month")
+    shown = await to(shop, quantity=3)
+    assert (shown.step.charge, shown.step.when) == (7200, "now")
+    await agreed(shop, shown)
+    assert (await life(shop)).terms.quantity == 3
+    shown = await to(shop, quantity=2)
+    assert (shown.step.when, shown.due) == ("paid_time_ends", 0)
+    await agreed(shop, shown)
+    await move(shop, to=noon(date(2027, 5, 2)))
+    assert (await paid(shop, (await subscription(shop)).id))[-1] == ("2027-05-01", "48.00")
+
+
+async def test_cancelled_it_goes_on_until_the_paid_time_ends(shop: Shop) -> None:
+    await start_on(shop, date(2027, 4, 1))
+    await buy(shop, "parcel-month")
+    row = await changing.cancel(shop.context, shop.site_id, await subscription(shop), reason="Too much paper")
+    assert (row.state, row.next_on) == ("active", None)
+    await move(shop, to=noon(date(2027, 6, 2)))
+    found = await life(shop)
+    assert (found.state, found.ended_on, len(await paid(shop, row.id))) == ("ended", date(2027, 5, 1), 1)
+    shown = await changing.propose(shop.context, shop.site_id, await subscription(shop), kind="restart")
+    assert shown.due == 2400
+    assert (await agreed(shop, shown)).state == "now"
+    assert (await life(shop)).next_on == date(2027, 7, 2)
+
+
+async def test_at_once_with_the_unused_part_given_back_if_the_price_says_so(shop: Shop) -> None:
+    prices = [
+        {"id": "parcel-month", "kind": "recurring", "every": "P1M", "amount": {"EUR": "24.00"},
+         "ends": {"when": "at_once", "unused": "given_back"}}
+    ]  # fmt: skip
+    await edit(shop, "checkout", "club", prices=["parcel-month"])
+    await edit(shop, "product", "paper-parcel", prices=prices, ladder=None)
+    await start_on(shop, date(2027, 4, 1))
+    await buy(shop, "parcel-month")
+    await move(shop, to=noon(date(2027, 4, 16)))
+    row = await changing.cancel(shop.context, shop.site_id, await subscription(shop))
+    assert row.state == "ended"
+    (order,) = await all_orders(shop, row.id)
+    story = await books.story(shop.context, shop.site_id, "test", order.code)
+    (refund,) = story.refunds
+    assert refund.state == "made"
+    assert refund.amount in (1179, 1180)
+    with pytest.raises(NotNow):
+        await changing.cancel(shop.context, shop.site_id, row)
+
+
+async def test_a_pause_charges_nothing_until_it_is_over_and_then_counts_anew(shop: Shop) -> None:
+    await start_on(shop, date(2027, 4, 1))
+    await buy(shop, "parcel-month")
+    await changing.pause(shop.context, shop.site_id, await subscription(shop), date(2027, 8, 20))
+    await move(shop, to=noon(date(2027, 9, 21)))
+    row = await subscription(shop)
+    assert [day for day, _ in await paid(shop, row.id)] == ["2027-04-01", "2027-08-20", "2027-09-20"]
+    assert await happened(shop, row.id) == ["begun", "will_pause", "paused", "resumed", "charged", "charged"]
+    await changing.pause(shop.context, shop.site_id, row, None)
+    await move(shop, to=noon(date(2027, 11, 5)))
+    assert (await life(shop)).state == "paused"
+    await changing.resume(shop.context, shop.site_id, await subscription(shop))
+    assert (await paid(shop, row.id))[-1] == ("2027-11-05", "24.00")
+    assert (await life(shop)).next_on == date(2027, 12, 5)
+
+
+async def test_instalments_end_by_themselves_or_are_paid_off_early_under_one_invoice(shop: Shop) -> None:
+    await start_on(shop, date(2027, 1, 31))
+    await buy(shop, "press-4", checkout="press")
+    await move(shop, to=noon(date(2027, 3, 1)))
+    shown = await changing.propose(shop.context, shop.site_id, await subscription(shop), kind="pay_off")
+    assert (shown.due, shown.step.when) == (22400, "now")
+    assert (await agreed(shop, shown)).state == "now"
+    row, found = await subscription(shop), await life(shop)
+    assert (found.state, found.ended_on) == ("completed", date(2027, 3, 1))
+    assert [amount for _, amount in await paid(shop, row.id)] == ["112.00", "112.00", "224.00"]
+    whole = [await papers.of_order(shop.context, shop.site_id, "test", o.id) for o in await all_orders(shop, row.id)]
+    assert [[one.total for one in papers_] for papers_ in whole] == [["448.00"], [], []]
+    (invoice,) = whole[0]
+    assert [(str(one.on), one.amount) for one in invoice.still_due] == [
+        ("2027-02-28", "112.00"), ("2027-03-31", "112.00"), ("2027-04-30", "112.00")
+    ]  # fmt: skip
+
+
+async def test_who_is_failing_pausing_or_leaving_does_not_change_plan(shop: Shop) -> None:
+    await start_on(shop, date(2027, 4, 1))
+    await buy(shop, "parcel-month")
+    row = await changing.cancel(shop.context, shop.site_id, await subscription(shop))
+    with pytest.raises(NotNow, match="Take that back first"):
+        await to(shop, "parcel-year")
+    row = await changing.take_back(shop.context, shop.site_id, row)
+    await changing.pause(shop.context, shop.site_id, row, None)
+    with pytest.raises(NotNow, match="paused"):
+        await to(shop, "parcel-year")
+
+
+async def test_money_paid_is_service_given_and_what_is_left(shop: Shop) -> None:
+    """Money in minus money out equals what the periods came to, less credits, plus the balance."""
+    await start_on(shop, date(2027, 1, 31))
+    await buy(shop, "parcel-month")
+    for day, price in ((date(2027, 2, 10), "parcel-quarter"), (date(2027, 3, 3), "parcel-year")):
+        await move(shop, to=noon(day))
+        await agreed(shop, await to(shop, price))
+    await agreed(shop, await to(shop, "parcel-month"))
+    await move(shop, to=noon(date(2028, 5, 1)))
+    row = await subscription(shop)
+    orders = [one for one in await all_orders(shop, row.id) if one.state == "paid"]
+    async with site_transaction(shop.context.pool, shop.site_id) as db:
+        credited = await subscriptions.credited(db, shop.site_id, "test", row.id)
+    money = sum(one.total for one in orders)
+    service = sum(one.total + one.from_balance for one in orders) - credited
+    assert money == service + (await life(shop)).balance
