@@ -6,9 +6,9 @@ import asyncio
 
 import click
 
-from benchmarks import desk, endpoint, kill, orders, quoting, sizes
+from benchmarks import desk, endpoint, kill, orders, quoting, renewals, sizes
 
-NAMES = ("quote", "endpoint", "orders", "sizes", "desk")
+NAMES = ("quote", "endpoint", "orders", "renewals", "sizes", "desk")
 
 
 @click.command(context_settings={"help_option_names": ["-h", "--help"]})
@@ -19,7 +19,10 @@ NAMES = ("quote", "endpoint", "orders", "sizes", "desk")
 @click.option("--orders", "buyers", default=2000, help="How many buyers there are in --kill.")
 @click.option("--kills", default=20, help="How often web or worker is killed in --kill.")
 def main(names: tuple[str, ...], quick: bool, killing: bool, seed: int, buyers: int, kills: int) -> None:
-    """Measure Skurrow against floors measured in the same run (NAMES: quote, endpoint, orders, sizes, desk)."""
+    """Measure Skurrow against floors measured in the same run.
+
+    NAMES: quote, endpoint, orders, renewals, sizes, desk.
+    """
     if killing:
         told = asyncio.run(kill.run(buyers, 16, kills, seed, click.echo))
         click.echo(kill.tell(told, seed))
@@ -35,6 +38,9 @@ def main(names: tuple[str, ...], quick: bool, killing: bool, seed: int, buyers: 
         elif name == "orders":
             book = (1_000, 100_000) if quick else (1_000, 1_000_000)
             results = asyncio.run(orders.run(3 if quick else 9, 1.5 if quick else 4.0, book))
+        elif name == "renewals":
+            due = (1_000, 10_000) if quick else (1_000, 10_000, 100_000)
+            results = asyncio.run(renewals.run(2 if quick else 5, 2.0 if quick else 4.0, due))
         elif name == "desk":
             results = desk.run(3 if quick else 10)
         else:

@@ -15,7 +15,9 @@ from skurrow.core.refunds import Asked
 from skurrow.gateway.protocol import Dispute
 from skurrow.run.cluster import Cluster
 from skurrow.service import (
+    accounts,
     books,
+    changing,
     disputes,
     gateways,
     members,
@@ -35,6 +37,7 @@ from skurrow.store.migrate import migrate
 from skurrow.store.people import Person
 from tests.conftest import Database, Shop
 from tests.gateway.test_standin_cards import NUMBERS
+from tests.service.living import buy, move, subscription
 from tests.service.statements import camt
 
 SITE_TABLES = [
@@ -42,7 +45,8 @@ SITE_TABLES = [
     *("gateway_events", "orders", "attempts", "charges", "events", "invitations", "mails"),
     *("site_texts", "stock_levels", "stock_holds", "stock_counts", "coupon_counts", "coupon_uses", "pictures"),
     *("tax_number_checks", "number_series", "papers", "refunds", "clearings", "reconciliations", "disputes"),
-    *("statements", "transfers", "reviews"),
+    *("statements", "transfers", "reviews", "subscriptions", "subscription_events", "credits", "calendars"),
+    *("account_links", "account_sessions", "account_passwords"),
 ]
 
 
@@ -52,6 +56,20 @@ async def _paid_order(shop: Shop) -> None:
     choice = visits.Choice(variant="moss", delivery="collect", coupons=("bind10",))
     payment = selling.Payment("a@example.org", "A", "NL", await shop.cards.token(), "43.20", choice)
     assert (await selling.pay(shop.context, visit, payment)).state == "paid"
+
+
+async def _subscribed(shop: Shop) -> None:
+    """A customer with a password who has changed plan, under a calendar that was moved."""
+    await buy(shop, "parcel-month")
+    await move(shop, "day")
+    row = await subscription(shop)
+    shown = await changing.propose(shop.context, shop.site_id, row, "parcel-year")
+    await changing.agree(shop.context, shop.site_id, row, shown.token)
+    at = await accounts.shop(shop.context, "ostrel", True)
+    who = accounts.Customer(shop.site_id, "ostrel", "test", row.customer)
+    await accounts.send_link(shop.context, at, row.customer, None)
+    await accounts.set_password(shop.context, who, "a session", "three plain words")
+    await accounts.enter_with_password(shop.context, at, row.customer, "three plain words")
 
 
 def picture() -> bytes:
@@ -96,6 +114,7 @@ async def test_without_a_site_the_application_sees_nothing_and_with_another_neit
     await gateways.connect(shop.context, shop.site_id, "transfer", "test", account)
     content = camt([("1.00", "a", "A")])
     await transfers.take_statement(shop.context, shop.site_id, "test", "day", content, shop.person_id)
+    await _subscribed(shop)
     async with site_transaction(shop.context.pool, shop.site_id) as db:
         await reviews.add_review(db, shop.site_id, "test", order.id, ["why"], shop.clock())
     with psycopg.connect(shop.database.superuser) as everything:

@@ -14,6 +14,7 @@ import psycopg
 import pytest
 from psycopg import sql
 
+from skurrow.service import changing
 from skurrow.service.members import INVITATION_LIFE
 from skurrow.service.sign_in import hash_password, hash_token
 from skurrow.store import members, people, sites
@@ -21,6 +22,7 @@ from skurrow.store.database import site_transaction, siteless_transaction
 from skurrow.store.members import Invitation
 from skurrow.store.people import Person
 from tests.conftest import PASSWORD
+from tests.service import living
 from tests.service.statements import camt
 from tests.store.test_separation import SITE_TABLES, picture
 from tests.web.conftest import ORIGIN, Web
@@ -32,6 +34,7 @@ KIT = {"id": "coptic-kit", "name": "Reached", "kind": "goods"}
 KIT["prices"] = [{"id": "kit", "kind": "once", "amount": {"EUR": "1.00"}}]  # type: ignore[assignment]
 
 ORDER = f"{BASE}/books/{{mode}}/orders/{{code}}"
+SUBSCRIPTION = f"{BASE}/books/{{mode}}/subscriptions/{{subscription}}"
 BACK = {"parts": [{"line": 0, "amount": "1.00"}]}
 BODIES: dict[tuple[str, str], dict[str, Any]] = {
     ("POST", f"{BASE}/draft/back"): {"release": 1, "seen": 1},
@@ -57,6 +60,11 @@ BODIES: dict[tuple[str, str], dict[str, Any]] = {
     ("POST", f"{ORDER}/held"): {"state": "passed"},
     ("POST", f"{BASE}/books/{{mode}}/statements"): {},
     ("POST", f"{BASE}/books/{{mode}}/transfers/{{transfer}}/decision"): {"decision": "done"},
+    ("POST", f"{SUBSCRIPTION}/proposal"): {"price": "parcel-year"},
+    ("POST", f"{SUBSCRIPTION}/agree"): {"token": "x"},
+    ("POST", f"{SUBSCRIPTION}/cancellation"): {},
+    ("POST", f"{SUBSCRIPTION}/pause"): {},
+    ("POST", f"{BASE}/calendar"): {"leap": "day"},
 }
 """A body that is right for every endpoint of a site that takes one."""
 
@@ -66,6 +74,12 @@ SELLING = {
     ("POST", f"{ORDER}/held"): 409,
     ("POST", f"{BASE}/books/{{mode}}/statements"): 409,
     ("POST", f"{BASE}/books/{{mode}}/transfers/{{transfer}}/decision"): 404,
+    ("POST", f"{SUBSCRIPTION}/proposal"): 409,
+    ("POST", f"{SUBSCRIPTION}/agree"): 404,
+    ("POST", f"{SUBSCRIPTION}/cancellation"): 409,
+    ("DELETE", f"{SUBSCRIPTION}/cancellation"): 409,
+    ("POST", f"{SUBSCRIPTION}/pause"): 409,
+    ("DELETE", f"{SUBSCRIPTION}/pause"): 409,
 }
 """What an owner may do, too; what is asked for here is refused for what it is about."""
 
@@ -118,6 +132,7 @@ class Ids:
     token: str = "x"
     session: str = NOWHERE
     transfer: str = NOWHERE
+    subscription: str = "X"
 
 
 async def ask(desk: httpx.AsyncClient, method: str, path: str, ids: Ids) -> httpx.Response:
@@ -166,8 +181,11 @@ async def invited(web: Web, token: str = "t0ken") -> Invitation:
 
 @pytest.fixture
 async def own_ids(web: Web) -> Ids:
-    """What the demo's site has of everything: an order, a connection, an invitation, a release."""
+    """What the demo's site has of everything: an order, a subscription that is over, a connection, a release …"""
     await web.sign_in()
+    await living.buy(web.shop, "parcel-month")
+    over = await living.subscription(web.shop)
+    await changing.cancel(web.shop.context, web.shop.site_id, over, when="at_once")
     order = (await buy(web)).json()
     assert order["state"] == "paid"
     await web.desk.post(f"{BASE.format(site='ostrel')}/releases", json={"seen": 1})
@@ -177,7 +195,7 @@ async def own_ids(web: Web) -> Ids:
     (paper,) = (await web.desk.get(f"/desk/api/sites/ostrel/books/test/orders/{code}")).json()["papers"]
     member = str(web.shop.person_id)
     found = Ids("ostrel", code=code, connection=connection, invitation=str(invitation.id), member=member)
-    return replace(found, paper=paper["number"])
+    return replace(found, paper=paper["number"], subscription=over.code)
 
 
 @pytest.fixture

@@ -384,7 +384,7 @@ function Act({ code, mode, found }: At) {
   const [proposal, setProposal] = useState<Proposal>();
   const [asking, setAsking] = useState<"change" | "pause" | "cancel">();
   const queries = useQueryClient();
-  const path = { site: code, mode, code: found.code };
+  const path = { site: code, mode, subscription: found.code };
   const done = async () => {
     setAsking(undefined);
     setProposal(undefined);
@@ -393,7 +393,7 @@ function Act({ code, mode, found }: At) {
   const propose = useMutation({
     mutationFn: (body: Schemas["ProposeRequest"]) =>
       data(
-        api.POST("/desk/api/sites/{site}/books/{mode}/subscriptions/{code}/proposal", {
+        api.POST("/desk/api/sites/{site}/books/{mode}/subscriptions/{subscription}/proposal", {
           params: { path },
           body,
         }),
@@ -403,7 +403,7 @@ function Act({ code, mode, found }: At) {
   const takeBack = useMutation({
     mutationFn: () =>
       data(
-        api.DELETE("/desk/api/sites/{site}/books/{mode}/subscriptions/{code}/cancellation", {
+        api.DELETE("/desk/api/sites/{site}/books/{mode}/subscriptions/{subscription}/cancellation", {
           params: { path },
         }),
       ),
@@ -412,7 +412,9 @@ function Act({ code, mode, found }: At) {
   const resume = useMutation({
     mutationFn: () =>
       data(
-        api.DELETE("/desk/api/sites/{site}/books/{mode}/subscriptions/{code}/pause", { params: { path } }),
+        api.DELETE("/desk/api/sites/{site}/books/{mode}/subscriptions/{subscription}/pause", {
+          params: { path },
+        }),
       ),
     onSuccess: done,
   });
@@ -542,7 +544,7 @@ function Change({
 interface PathTo {
   site: string;
   mode: Mode;
-  code: string;
+  subscription: string;
 }
 
 function Agree({
@@ -559,7 +561,7 @@ function Agree({
   const agree = useMutation({
     mutationFn: () =>
       data(
-        api.POST("/desk/api/sites/{site}/books/{mode}/subscriptions/{code}/agree", {
+        api.POST("/desk/api/sites/{site}/books/{mode}/subscriptions/{subscription}/agree", {
           params: { path },
           body: { token: of.token },
         }),
@@ -632,7 +634,7 @@ function Pause({ path, found, onDone }: { path: PathTo; found: View; onDone: () 
   const pause = useMutation({
     mutationFn: () =>
       data(
-        api.POST("/desk/api/sites/{site}/books/{mode}/subscriptions/{code}/pause", {
+        api.POST("/desk/api/sites/{site}/books/{mode}/subscriptions/{subscription}/pause", {
           params: { path },
           body: { resumes_on: until || null },
         }),
@@ -664,7 +666,7 @@ function Cancel({ path, found, onDone }: { path: PathTo; found: View; onDone: ()
   const cancel = useMutation({
     mutationFn: () =>
       data(
-        api.POST("/desk/api/sites/{site}/books/{mode}/subscriptions/{code}/cancellation", {
+        api.POST("/desk/api/sites/{site}/books/{mode}/subscriptions/{subscription}/cancellation", {
           params: { path },
           body: { when, unused: when === "at_once" ? unused : null, reason },
         }),

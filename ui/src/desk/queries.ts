@@ -282,8 +282,8 @@ export const subscription = (code: string, mode: Mode, of: string) =>
     queryKey: ["site", code, "subscriptions", mode, "one", of],
     queryFn: () =>
       data(
-        api.GET("/desk/api/sites/{site}/books/{mode}/subscriptions/{code}", {
-          params: { path: { site: code, mode, code: of } },
+        api.GET("/desk/api/sites/{site}/books/{mode}/subscriptions/{subscription}", {
+          params: { path: { site: code, mode, subscription: of } },
         }),
       ),
   });

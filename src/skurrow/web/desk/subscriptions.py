@@ -273,62 +273,66 @@ async def list_subscriptions(
     )
 
 
-@router.get("/sites/{site}/books/{mode}/subscriptions/{code}")
-async def show_subscription(mode: ModeName, code: str, at: Site, context: Means) -> SubscriptionView:
+@router.get("/sites/{site}/books/{mode}/subscriptions/{subscription}")
+async def show_subscription(mode: ModeName, subscription: str, at: Site, context: Means) -> SubscriptionView:
     """One subscription as a line in time."""
-    row = await subscription_books.by_code(context, at.site_id, mode, code)
+    row = await subscription_books.by_code(context, at.site_id, mode, subscription)
     return await _view(context, at.site_id, row)
 
 
-@router.post("/sites/{site}/books/{mode}/subscriptions/{code}/proposal")
-async def propose_change(mode: ModeName, code: str, body: ProposeRequest, at: Selling, context: Means) -> ProposalView:
+@router.post("/sites/{site}/books/{mode}/subscriptions/{subscription}/proposal")
+async def propose_change(
+    mode: ModeName, subscription: str, body: ProposeRequest, at: Selling, context: Means
+) -> ProposalView:
     """What a change would come to; nothing is done."""
-    row = await subscription_books.by_code(context, at.site_id, mode, code)
+    row = await subscription_books.by_code(context, at.site_id, mode, subscription)
     found = await changing.propose(context, at.site_id, row, body.price, body.quantity, body.kind)
     return proposal_view(found)
 
 
-@router.post("/sites/{site}/books/{mode}/subscriptions/{code}/agree")
-async def agree_to_change(mode: ModeName, code: str, body: AgreeRequest, at: Selling, context: Means) -> ChangeDone:
+@router.post("/sites/{site}/books/{mode}/subscriptions/{subscription}/agree")
+async def agree_to_change(
+    mode: ModeName, subscription: str, body: AgreeRequest, at: Selling, context: Means
+) -> ChangeDone:
     """Does what was shown, for the customer."""
-    row = await subscription_books.by_code(context, at.site_id, mode, code)
+    row = await subscription_books.by_code(context, at.site_id, mode, subscription)
     done = await changing.agree(context, at.site_id, row, body.token, Actor(at.person.id))
     return ChangeDone(state=done.state, message=done.reason, approve_at=done.approve_at)
 
 
-@router.post("/sites/{site}/books/{mode}/subscriptions/{code}/cancellation")
+@router.post("/sites/{site}/books/{mode}/subscriptions/{subscription}/cancellation")
 async def cancel_subscription(
-    mode: ModeName, code: str, body: CancelRequest, at: Selling, context: Means
+    mode: ModeName, subscription: str, body: CancelRequest, at: Selling, context: Means
 ) -> SubscriptionView:
     """Ends it, for the customer."""
-    row = await subscription_books.by_code(context, at.site_id, mode, code)
+    row = await subscription_books.by_code(context, at.site_id, mode, subscription)
     by = Actor(at.person.id)
     row = await changing.cancel(context, at.site_id, row, by, body.reason, body.when, body.unused)
     return await _view(context, at.site_id, row)
 
 
-@router.delete("/sites/{site}/books/{mode}/subscriptions/{code}/cancellation")
-async def take_back_change(mode: ModeName, code: str, at: Selling, context: Means) -> SubscriptionView:
+@router.delete("/sites/{site}/books/{mode}/subscriptions/{subscription}/cancellation")
+async def take_back_change(mode: ModeName, subscription: str, at: Selling, context: Means) -> SubscriptionView:
     """Takes back what was to happen when the paid time ends: the end, the pause, or the step down."""
-    row = await subscription_books.by_code(context, at.site_id, mode, code)
+    row = await subscription_books.by_code(context, at.site_id, mode, subscription)
     row = await changing.take_back(context, at.site_id, row, Actor(at.person.id))
     return await _view(context, at.site_id, row)
 
 
-@router.post("/sites/{site}/books/{mode}/subscriptions/{code}/pause")
+@router.post("/sites/{site}/books/{mode}/subscriptions/{subscription}/pause")
 async def pause_subscription(
-    mode: ModeName, code: str, body: PauseRequest, at: Selling, context: Means
+    mode: ModeName, subscription: str, body: PauseRequest, at: Selling, context: Means
 ) -> SubscriptionView:
     """Pauses it when the paid time ends, for the customer."""
-    row = await subscription_books.by_code(context, at.site_id, mode, code)
+    row = await subscription_books.by_code(context, at.site_id, mode, subscription)
     row = await changing.pause(context, at.site_id, row, body.resumes_on, Actor(at.person.id))
     return await _view(context, at.site_id, row)
 
 
-@router.delete("/sites/{site}/books/{mode}/subscriptions/{code}/pause")
-async def resume_subscription(mode: ModeName, code: str, at: Selling, context: Means) -> SubscriptionView:
+@router.delete("/sites/{site}/books/{mode}/subscriptions/{subscription}/pause")
+async def resume_subscription(mode: ModeName, subscription: str, at: Selling, context: Means) -> SubscriptionView:
     """Goes on with it after a pause, for the customer: it is charged at once."""
-    row = await subscription_books.by_code(context, at.site_id, mode, code)
+    row = await subscription_books.by_code(context, at.site_id, mode, subscription)
     row = await changing.resume(context, at.site_id, row, Actor(at.person.id))
     return await _view(context, at.site_id, row)
 

@@ -840,7 +840,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/desk/api/sites/{site}/books/{mode}/subscriptions/{code}": {
+    "/desk/api/sites/{site}/books/{mode}/subscriptions/{subscription}": {
         parameters: {
             query?: never;
             header?: never;
@@ -860,7 +860,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/desk/api/sites/{site}/books/{mode}/subscriptions/{code}/agree": {
+    "/desk/api/sites/{site}/books/{mode}/subscriptions/{subscription}/agree": {
         parameters: {
             query?: never;
             header?: never;
@@ -880,7 +880,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/desk/api/sites/{site}/books/{mode}/subscriptions/{code}/cancellation": {
+    "/desk/api/sites/{site}/books/{mode}/subscriptions/{subscription}/cancellation": {
         parameters: {
             query?: never;
             header?: never;
@@ -904,7 +904,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/desk/api/sites/{site}/books/{mode}/subscriptions/{code}/pause": {
+    "/desk/api/sites/{site}/books/{mode}/subscriptions/{subscription}/pause": {
         parameters: {
             query?: never;
             header?: never;
@@ -928,7 +928,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/desk/api/sites/{site}/books/{mode}/subscriptions/{code}/proposal": {
+    "/desk/api/sites/{site}/books/{mode}/subscriptions/{subscription}/proposal": {
         parameters: {
             query?: never;
             header?: never;
@@ -7453,7 +7453,7 @@ export interface operations {
             header?: never;
             path: {
                 mode: "test" | "live";
-                code: string;
+                subscription: string;
                 site: string;
             };
             cookie?: never;
@@ -7495,7 +7495,7 @@ export interface operations {
             header?: never;
             path: {
                 mode: "test" | "live";
-                code: string;
+                subscription: string;
                 site: string;
             };
             cookie?: never;
@@ -7541,7 +7541,7 @@ export interface operations {
             header?: never;
             path: {
                 mode: "test" | "live";
-                code: string;
+                subscription: string;
                 site: string;
             };
             cookie?: never;
@@ -7587,7 +7587,7 @@ export interface operations {
             header?: never;
             path: {
                 mode: "test" | "live";
-                code: string;
+                subscription: string;
                 site: string;
             };
             cookie?: never;
@@ -7629,7 +7629,7 @@ export interface operations {
             header?: never;
             path: {
                 mode: "test" | "live";
-                code: string;
+                subscription: string;
                 site: string;
             };
             cookie?: never;
@@ -7675,7 +7675,7 @@ export interface operations {
             header?: never;
             path: {
                 mode: "test" | "live";
-                code: string;
+                subscription: string;
                 site: string;
             };
             cookie?: never;
@@ -7717,7 +7717,7 @@ export interface operations {
             header?: never;
             path: {
                 mode: "test" | "live";
-                code: string;
+                subscription: string;
                 site: string;
             };
             cookie?: never;

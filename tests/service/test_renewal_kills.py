@@ -1,0 +1,134 @@
+"""Renewals while workers are killed, two and more at once: every due period is charged exactly once."""
+
+from __future__ import annotations
+
+import asyncio
+import json
+import random
+import signal
+import subprocess
+import sys
+import time
+from datetime import date
+from typing import Any
+
+import psycopg
+
+from skurrow.run.installation import ROOT
+from skurrow.service import configuration, releases, visits
+from skurrow.service.gateways import connect
+from skurrow.service.selling import Payment, pay
+from skurrow.service.visits import Choice
+from skurrow.store.database import site_transaction
+from skurrow.store.subscriptions import subscriptions_of_customer
+from tests.conftest import Shop
+from tests.service.living import ADDRESS
+
+MANY = 240
+DAYS = 35
+"""Ahead of the clock: a month after everything was bought."""
+
+COPY = """
+insert into subscriptions (id, site_id, mode, code, order_id, change, release, checkout_id, customer, buyer,
+  connection_id, sealed_on_file, card_ending, product, price, ladder, state, currency, next_on, due_at, paid_order_id,
+  supply, life, started_at)
+select gen_random_uuid(), site_id, mode, 'C' || n, order_id, change, release, checkout_id, n || '@copies.example.org',
+  jsonb_set(buyer, '{email}', to_jsonb(n || '@copies.example.org')), connection_id, sealed_on_file, card_ending,
+  product, price, ladder, state, currency, next_on, due_at, paid_order_id, supply, life, started_at
+from subscriptions, generate_series(1, %s) n where code = %s
+"""
+
+
+async def live_subscription(shop: Shop) -> str:
+    """A shop that has gone live, and a real buyer who has joined its club; their subscription's code."""
+    await connect(shop.context, shop.site_id, "standin-cards", "live", shop.cards.live)
+    state = await configuration.draft(shop.context, shop.site_id)
+    await releases.release(shop.context, shop.site_id, None, state.change)
+    await configuration.go_live(shop.context, shop.site_id)
+    counter = await visits.open_counter(shop.context, "ostrel-club")
+    visit = visits.read_visit(shop.context, counter.visit)
+    assert visit.mode == "live"
+    choice = Choice(price="parcel-month", delivery="collect")
+    token = await shop.cards.token(mode="live")
+    done = await pay(
+        shop.context, visit, Payment("real@buyers.example.org", "Real", "NL", token, "24.00", choice, address=ADDRESS)
+    )
+    assert done.state == "paid"
+    async with site_transaction(shop.context.pool, shop.site_id) as db:
+        (row,) = await subscriptions_of_customer(db, shop.site_id, "live", "real@buyers.example.org")
+    return row.code
+
+
+def start(shop: Shop) -> subprocess.Popen[str]:
+    task = {
+        "database": shop.database.app,
+        "master_key": shop.cards.secrets.master_key,
+        "cards": shop.cards.url,
+        "days": DAYS,
+    }
+    process = subprocess.Popen(
+        [sys.executable, "-m", "tests.service.renewers"],
+        stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True, cwd=ROOT,
+    )  # fmt: skip
+    assert process.stdin is not None
+    process.stdin.write(json.dumps(task) + "\n")
+    process.stdin.flush()
+    assert process.stdout is not None
+    process.stdout.readline()
+    return process
+
+
+def ask(shop: Shop, query: str, *values: Any) -> list[tuple[Any, ...]]:
+    with psycopg.connect(shop.database.superuser) as db:
+        return db.execute(query.encode(), values).fetchall()
+
+
+async def test_every_due_period_is_charged_once_though_workers_are_killed(shop: Shop) -> None:
+    code = await live_subscription(shop)
+    ask_before = len(await shop.cards.charges(shop.cards.live))
+    with psycopg.connect(shop.database.superuser) as db:
+        db.execute(COPY.encode(), (MANY - 1, code))
+    chance, kills = random.Random(7), 0
+    workers = [start(shop) for _ in range(3)]
+    deadline = time.monotonic() + 150
+    try:
+        while True:
+            ((left,),) = ask(shop, "select count(*) from subscriptions where life ->> 'period' = '2'")
+            ((opened,),) = ask(shop, "select count(*) from attempts where state = 'open'")
+            if not left and not opened:
+                break
+            assert time.monotonic() < deadline, f"{left} are left, {opened} attempts are open"
+            if left and kills < 8:
+                await asyncio.sleep(chance.uniform(0.1, 0.5))
+                dying = chance.randrange(3)
+                workers[dying].send_signal(signal.SIGKILL)
+                workers[dying].wait()
+                kills += 1
+                workers[dying] = start(shop)
+            else:
+                # Whoever was claimed by one that died is claimed anew after a while; the test does not wait for that.
+                with psycopg.connect(shop.database.superuser) as db:
+                    db.execute("update subscriptions set claimed_until = null where life ->> 'period' = '2'")
+                    db.execute("update attempts set ask_at = opened_at where state = 'open' and asks < 50")
+                await asyncio.sleep(0.5)
+    finally:
+        for one in workers:
+            one.kill()
+            one.wait()
+    assert kills >= 3, "some were killed midway"
+    renewed = "select subscription_id, count(*) from orders where kind = 'renewal' and state = 'paid' group by 1"
+    assert [count for _, count in ask(shop, renewed)] == [1] * MANY
+    assert ask(shop, "select count(*) from orders where kind = 'renewal' and state <> 'paid'") == [(0,)]
+    ours = {key for (key,) in ask(shop, "select attempt_id::text from charges c join orders o on o.id = c.order_id"
+                                        " where o.kind = 'renewal'")}  # fmt: skip
+    assert len(ours) == MANY
+    books = await shop.cards.charges(shop.cards.live)
+    theirs = [one["key"] for one in books if one["outcome"] == "approved"][: len(books) - ask_before]
+    assert sorted(theirs) == sorted(ours), "the gateway has moved money for each of ours, and for nothing else"
+    ((papers,),) = ask(
+        shop, "select count(*) from papers p join orders o on o.id = p.order_id where o.kind = 'renewal'"
+    )
+    assert papers == MANY
+    days = ask(shop, "select distinct life ->> 'until' from subscriptions")
+    assert len(days) == 1, "all of them go on to the same day"
+    assert date.fromisoformat(days[0][0])
