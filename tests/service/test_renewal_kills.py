@@ -15,14 +15,14 @@ from typing import Any
 import psycopg
 
 from skurrow.run.installation import ROOT
-from skurrow.service import configuration, releases, visits
+from skurrow.service import configuration, releases, renewing, visits
 from skurrow.service.gateways import connect
 from skurrow.service.selling import Payment, pay
 from skurrow.service.visits import Choice
 from skurrow.store.database import site_transaction
 from skurrow.store.subscriptions import subscriptions_of_customer
 from tests.conftest import Shop
-from tests.service.living import ADDRESS
+from tests.service.living import ADDRESS, edit
 
 MANY = 240
 DAYS = 35
@@ -132,3 +132,16 @@ async def test_every_due_period_is_charged_once_though_workers_are_killed(shop: 
     days = ask(shop, "select distinct life ->> 'until' from subscriptions")
     assert len(days) == 1, "all of them go on to the same day"
     assert date.fromisoformat(days[0][0])
+
+
+async def test_new_rules_hold_for_what_runs_once_they_are_released(shop: Shop) -> None:
+    await live_subscription(shop)
+    await edit(shop, "subscriptions", "-", before_yearly=5, grace=30)
+    ((before,),) = ask(shop, "select due_at from subscriptions")
+    state = await configuration.draft(shop.context, shop.site_id)
+    await releases.release(shop.context, shop.site_id, None, state.change)
+    ((after,),) = ask(shop, "select due_at from subscriptions")
+    assert after < before, "it is looked at anew at once"
+    assert await renewing.renew(shop.context) == 1
+    assert ask(shop, "select due_at from subscriptions") == [(before,)]
+    assert await renewing.renew(shop.context) == 0

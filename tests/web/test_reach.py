@@ -65,6 +65,7 @@ BODIES: dict[tuple[str, str], dict[str, Any]] = {
     ("POST", f"{SUBSCRIPTION}/cancellation"): {},
     ("POST", f"{SUBSCRIPTION}/pause"): {},
     ("POST", f"{BASE}/calendar"): {"leap": "day"},
+    ("POST", f"{BASE}/books/{{mode}}/members.csv"): {"text": "email"},
 }
 """A body that is right for every endpoint of a site that takes one."""
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 from dataclasses import dataclass
 from datetime import date, datetime
 from typing import Literal
@@ -11,11 +12,11 @@ from psycopg import errors
 
 from skurrow.core.edition import Edition
 from skurrow.core.transfers import rf_reference, spaced
-from skurrow.gateway.protocol import Mode
+from skurrow.gateway.protocol import Mode, NoAnswer, NotAccepted
 from skurrow.service import calendars, ways
 from skurrow.service.configuration import edition_at
 from skurrow.service.context import Context
-from skurrow.service.gateways import gateway_of
+from skurrow.service.gateways import connections_for, gateway_of
 from skurrow.service.papers import paid_by
 from skurrow.service.refusals import Conflict, NotFound
 from skurrow.store import clearings, connections, disputes, orders, papers, refunds, reviews, transfers
@@ -166,7 +167,11 @@ async def clear_test_book(context: Context, site_id: UUID, by: UUID) -> int:
     try:
         async with site_transaction(context.pool, site_id) as db:
             count = await clearings.clear_test_data(db, site_id)
+            connected = await connections_for(db, site_id, "test")
             await clearings.note_clearing(db, site_id, context.new_id(), count, context.now(), by)
     except (errors.ForeignKeyViolation, errors.DeadlockDetected):
         raise Conflict("Somebody is paying for a test order at this moment. Try again.") from None
+    for row in connected:  # the calendars of simulated gateways follow ours
+        with contextlib.suppress(NoAnswer, NotAccepted):
+            await gateway_of(context, row).move_calendar(None)
     return count

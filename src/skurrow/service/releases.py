@@ -13,7 +13,7 @@ from skurrow.service.configuration import Edit, changed_parts, edit_parts, site_
 from skurrow.service.context import Context
 from skurrow.service.refusals import Conflict, NotFound
 from skurrow.service.states import State
-from skurrow.store import sites
+from skurrow.store import sites, subscriptions
 from skurrow.store.database import Connection, site_transaction
 from skurrow.store.sites import PartRow, ReleaseRow
 
@@ -139,7 +139,15 @@ async def _made(context: Context, db: Connection, site_id: UUID, by: UUID | None
         raise Conflict("Somebody else is releasing at this moment.", change) from None
     made = await sites.last_release(db, site_id)
     assert made is not None
+    if last is not None and await _moves_due_days(context, db, site_id, last.change, change):
+        await subscriptions.recheck(db, site_id, "live", context.now())
     return made
+
+
+async def _moves_due_days(context: Context, db: Connection, site_id: UUID, before: int, after: int) -> bool:
+    """Whether what falls due of subscriptions may fall due on other days, or at other hours, than was noted."""
+    old, new = [(await context.states.at(db, site_id, change)).edition.site for change in (before, after)]
+    return (old.subscriptions, old.site.time_zone) != (new.subscriptions, new.site.time_zone)
 
 
 def _not_there_yet(before: State | None, after: State) -> list[PartRow]:

@@ -92,11 +92,6 @@ async def send(context: Context, site_id: UUID, connection: ConnectionRow, attem
         await _ask_customer(context, site_id, attempt)
 
 
-async def recheck(db: Connection, site_id: UUID, mode: str, context: Context) -> None:
-    """Has every running subscription look anew at what is due next: the rules may have changed."""
-    await subscriptions.recheck(db, site_id, mode, context.book_now())
-
-
 # -- within -----------------------------------------------------------------------------------------------
 
 

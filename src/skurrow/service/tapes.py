@@ -18,7 +18,7 @@ from skurrow.core.site import CardBehaviour, StandInBuyer
 from skurrow.core.tape import Tape, Toll, Wanted, tape, wanted_of
 from skurrow.gateway.protocol import Mode
 from skurrow.gateway.registry import account_from
-from skurrow.service import ways
+from skurrow.service import calendars, ways
 from skurrow.service.context import Context
 from skurrow.service.refusals import NotFound
 from skurrow.service.visits import first_chosen
@@ -105,6 +105,7 @@ async def tapes(
         seen = await sites.glance(db, site_id)
         if seen is None:
             raise NotFound("there is no such site")
+        there = await calendars.of_book(context, db, site_id, "test")
         state = await context.states.at(db, site_id, seen.head_change)
         released = await context.states.at(db, site_id, seen.release_change) if seen.release_change else None
         tolls = {mode: [toll_of(one) for one in seen.connected if one["mode"] == mode] for mode in ("test", "live")}
@@ -121,11 +122,11 @@ async def tapes(
         of = released.edition if real and released else edition
         if real and (released is None or priced.price.id not in of.prices):
             nothing = Problem((), "Real buyers do not meet this yet", "Release it first", "not_released")
-            buyer, now = _changed(edition, real_buyer(edition), choice), _at(context, edition, choice.on)
+            buyer, now = _changed(edition, real_buyer(edition), choice), _at(context.now(), edition, choice.on)
             made.append(BuyerTape(choice.id, buyer, now.date(), None, "live", Tape(buyer.currency, (), (), (nothing,))))
             continue
         buyer = _changed(of, real_buyer(of) if real else _stand_in(of, choice.id), choice)
-        at = _at(context, of, choice.on)
+        at = _at(context.now() if real else there.book_now(), of, choice.on)
         taken = tolls["live" if real else "test"] or tolls["test"]
         abroad = buyer.card == "elsewhere"
         suggested = wanted_of(of.prices[priced.price.id], buyer.currency)
@@ -257,10 +258,10 @@ def _changed(edition: Edition, buyer: StandInBuyer, wanted: MadeOutTo) -> StandI
     return changed
 
 
-def _at(context: Context, edition: Edition, on: date | None) -> datetime:
+def _at(now: datetime, edition: Edition, on: date | None) -> datetime:
     """Now, in the site's zone, or noon of another day there."""
     zone: ZoneInfo = edition.site.site.zone
-    now = context.now().astimezone(zone)
+    now = now.astimezone(zone)
     return now if on is None or on == now.date() else replace_day(on, zone)
 
 

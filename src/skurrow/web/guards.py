@@ -23,7 +23,7 @@ _SIGNED_IN = ("/counter/api/account/", "/counter/api/renewal")
 
 _FOR_BOTH = ("/assets/", "/health", "/gateway-events/", "/pictures/")
 LARGEST_FILE = 13 * 1024 * 1024
-_FILES = ("/pictures", "/site-file", "/products.csv", "/statements")
+_FILES = ("/pictures", "/site-file", "/products.csv", "/members.csv", "/statements")
 """Ends of paths of the desk that take files."""
 
 Next = Callable[[Request], Awaitable[Response]]

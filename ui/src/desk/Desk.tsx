@@ -19,6 +19,7 @@ import { Later } from "./Later";
 import { NewSite } from "./NewSite";
 import { OnTheSite } from "./OnTheSite";
 import { Orders } from "./Orders";
+import { MoveOver } from "./MoveOver";
 import { Outlook } from "./Outlook";
 import { Payments } from "./Payments";
 import { People } from "./People";
@@ -106,6 +107,7 @@ function SignedIn() {
         <Route path="orders/:mode?/:code?" element={<Orders />} />
         <Route path="subscriptions/:mode?/:code?" element={<Subscriptions />} />
         <Route path="outlook/:mode?" element={<Outlook />} />
+        <Route path="move-over/:mode" element={<MoveOver />} />
         <Route path="renewals" element={<Renewals />} />
         <Route path="stand-in-buyers/:id?" element={<StandInBuyers />} />
         <Route path="release" element={<Release />} />

@@ -121,6 +121,8 @@ export function PriceEditor({
       "start.free",
       "start.for",
       "start.times",
+      "start.card",
+      "ends",
     ],
     ...["quantity", "quantity.min", "quantity.max", "id", "default", "offered", "for", "for[0]"],
   ].map(problem);
@@ -203,6 +205,29 @@ export function PriceEditor({
                 problem={problem}
                 onChange={onChange}
               />
+              {price.kind === "recurring" ? (
+                <>
+                  . Cancelled, it ends{" "}
+                  <SlotChoice
+                    {...common}
+                    label="When it ends that is cancelled"
+                    value={endsAs(price)}
+                    options={[
+                      ["paid_time", "when the paid time does"],
+                      ["kept", "at once"],
+                      ["given_back", "at once, and the unused part is given back"],
+                    ]}
+                    onChange={(next) =>
+                      set(
+                        "ends",
+                        next === "paid_time"
+                          ? undefined
+                          : { when: "at_once", ...(next === "given_back" ? { unused: next } : {}) },
+                      )
+                    }
+                  />
+                </>
+              ) : null}
             </>
           ) : null}
           {kind === "instalments" ? (
@@ -309,6 +334,10 @@ function asOffered(price: PriceBody, to: (typeof OFFERED)[number][0]): PriceBody
   return to === "named" ? { ...plain, for: [""] } : plain;
 }
 
+function endsAs({ ends }: PriceBody): "paid_time" | "kept" | "given_back" {
+  return ends?.when === "at_once" ? (ends.unused ?? "kept") : "paid_time";
+}
+
 interface SlotProps {
   price: PriceBody;
   isDisabled: boolean;
@@ -348,7 +377,19 @@ function StartSlots({ price, base, isDisabled, problem, onChange }: SlotProps & 
             value={start?.free ?? "P14D"}
             isDisabled={isDisabled}
             invalid={Boolean(problem("start.free"))}
-            onChange={(free) => set({ free })}
+            onChange={(free) => set({ ...start, free })}
+          />
+          , with a card{" "}
+          <SlotChoice
+            label="When a trial takes a card"
+            value={start?.card ?? "at_order"}
+            options={[
+              ["at_order", "from the start"],
+              ["later", "before it ends"],
+            ]}
+            isDisabled={isDisabled}
+            invalid={Boolean(problem("start.card"))}
+            onChange={(card) => set({ free: start?.free ?? "P14D", ...(card === "later" ? { card } : {}) })}
           />
         </>
       ) : null}

@@ -11,6 +11,7 @@ import { ArchivePart } from "./ArchivePart";
 import { Arrange } from "./Arrange";
 import { Contents } from "./Contents";
 import { PictureField } from "./PictureField";
+import { Ladder } from "./Ladder";
 import { PriceEditor } from "./PriceEditor";
 import { Variants } from "./Variants";
 import { SaveLine, SaveTrouble } from "./SaveLine";
@@ -18,6 +19,7 @@ import {
   idFor,
   KINDS,
   without,
+  withPrices,
   withValue,
   type PictureBody,
   type PriceBody,
@@ -50,11 +52,12 @@ export function ProductEditor({ code, view }: { code: string; view: Schemas["Par
     [change],
   );
   const set = (name: string, value: unknown) => draft.edit(withValue(body, name, value));
-  const setPrice = (at: number, price: PriceBody) =>
-    set(
-      "prices",
-      body.prices.map((one, i) => (i === at ? price : one)),
-    );
+  const setPrice = (at: number, price: PriceBody) => {
+    const before = body.prices[at]?.id;
+    const ladder = body.ladder?.map((step) => (step === before ? price.id : step));
+    const prices = body.prices.map((one, i) => (i === at ? price : one));
+    draft.edit(withPrices(ladder ? { ...body, ladder } : body, prices));
+  };
   const base = site?.currencies[0] ?? "EUR";
   const addPrice = () => {
     const last = body.prices.at(-1);
@@ -160,9 +163,11 @@ export function ProductEditor({ code, view }: { code: string; view: Schemas["Par
           onRemove={
             body.prices.length > 1 && mayConfigure
               ? () =>
-                  set(
-                    "prices",
-                    body.prices.filter((one) => one !== price),
+                  draft.edit(
+                    withPrices(
+                      body,
+                      body.prices.filter((one) => one !== price),
+                    ),
                   )
               : undefined
           }
@@ -173,6 +178,7 @@ export function ProductEditor({ code, view }: { code: string; view: Schemas["Par
           <Button onPress={addPrice}>Add another price</Button>
         </div>
       ) : null}
+      <Ladder body={body} isDisabled={!mayConfigure} problem={problem} onChange={draft.edit} />
       <AmountGrid
         body={body}
         currencies={site?.currencies ?? []}

@@ -97,13 +97,17 @@ function Editor({ code, view }: { code: string; view: Schemas["PartView"] }) {
       <Section aria-labelledby="failing">
         <h2 id="failing">When a charge is refused</h2>
         <Sentence
-          problems={[problem("retries"), ...retries.map((_, i) => problem(`retries.${i}`)), problem("grace")]}
+          problems={[
+            problem("retries"),
+            ...retries.map((_, i) => problem(`retries[${i}]`)),
+            problem("grace"),
+          ]}
         >
           It is tried again{" "}
           <SlotText
             label="Days after it fell due on which it is tried again"
             value={retries.join(", ")}
-            invalid={Boolean(problem("retries")) || retries.some((_, i) => problem(`retries.${i}`))}
+            invalid={Boolean(problem("retries")) || retries.some((_, i) => problem(`retries[${i}]`))}
             isDisabled={off}
             onChange={(text) => set("retries", listed(text))}
           />{" "}

@@ -14,7 +14,7 @@ import { Calendar } from "./Calendar";
 import { OrderRooms, WithRooms } from "./StageRooms";
 import { SubscriptionDetail } from "./SubscriptionDetail";
 import { Waiting } from "./Waiting";
-import { useTo } from "./places";
+import { To, useTo } from "./places";
 import { prices, subscriptions, type Mode, type Which } from "./queries";
 import { STATES } from "./subscriptionWords";
 
@@ -117,6 +117,7 @@ export function Subscriptions() {
                 ]}
                 onChange={setWithin}
               />
+              <To to={`/s/${code}/move-over/${book}`}>Move members over</To>
             </>
           }
           more={

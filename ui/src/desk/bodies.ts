@@ -10,6 +10,12 @@ export interface StartBody {
   amount?: Amounts;
   for?: string;
   times?: number | string;
+  card?: "at_order" | "later";
+}
+
+export interface EndsBody {
+  when?: "paid_time" | "at_once";
+  unused?: "kept" | "given_back";
 }
 
 export interface PriceBody {
@@ -21,6 +27,7 @@ export interface PriceBody {
   payments?: number | string;
   again?: string;
   start?: StartBody;
+  ends?: EndsBody;
   label?: string;
   text?: string;
   quantity?: { min: number | string; max: number | string };
@@ -67,7 +74,17 @@ export interface ProductBody {
   variants?: VariantBody[];
   contains?: ContentBody[];
   prices: PriceBody[];
+  ladder?: string[];
   [other: string]: unknown;
+}
+
+/** The product with other prices; its ladder keeps the steps that are still there, and is none with fewer than two. */
+export function withPrices(body: ProductBody, prices: PriceBody[]): ProductBody {
+  const steps = prices.filter(({ kind, chosen }) => kind === "recurring" && !chosen).map(({ id }) => id);
+  const ladder = body.ladder?.filter((step) => steps.includes(step));
+  const next = { ...body, prices };
+  if (ladder && ladder.length >= 2) return { ...next, ladder };
+  return without(next, "ladder");
 }
 
 export interface CouponBody {
@@ -250,7 +267,10 @@ export function withAmount(amounts: Amounts | undefined, currency: string, text:
 /** The price as another kind, with what that kind needs and without what it has not. */
 export function asPriceKind(price: PriceBody, kind: PriceKind | "chosen", base: string): PriceBody {
   const { amount, chosen, every, payments } = price;
-  const rest = ["amount", "chosen", "every", "payments", "again", "start"].reduce<PriceBody>(without, price);
+  const rest = ["amount", "chosen", "every", "payments", "again", "start", "ends"].reduce<PriceBody>(
+    without,
+    price,
+  );
   const least = amount?.[base] ?? chosen?.minimum[base] ?? "10.00";
   const amounts = amount ?? { [base]: least };
   switch (kind) {

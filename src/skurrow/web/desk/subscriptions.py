@@ -12,10 +12,11 @@ from pydantic import AfterValidator, BaseModel, Field
 
 from skurrow.core.durations import duration_words, parse_duration
 from skurrow.core.life import Life
+from skurrow.core.members_csv import told
 from skurrow.core.money import format_amount
 from skurrow.core.problems import InvalidInput, Problem
 from skurrow.core.site import printable
-from skurrow.service import calendars, changing, moving, subscription_books
+from skurrow.service import calendars, changing, moving, moving_over, subscription_books
 from skurrow.service.changing import Actor, Proposal
 from skurrow.service.configuration import draft
 from skurrow.service.subscribing import life_of
@@ -249,6 +250,38 @@ class CalendarRequest(Given):
     to: date | None = None
 
 
+class MembersRequest(Given):
+    """A CSV file of members that are moved over; in a `dry` run nothing is stored."""
+
+    text: Annotated[str, Field(max_length=8_000_000)]
+    dry: bool = True
+
+
+class MemberRow(BaseModel):
+    """What a row begins."""
+
+    row: int
+    email: str
+    what: str
+
+
+class MemberProblem(BaseModel):
+    """What is wrong in a row and a column."""
+
+    row: int
+    column: str
+    message: str
+    remedy: str
+
+
+class MembersView(BaseModel):
+    """What a file would begin, or has begun (`done`)."""
+
+    done: bool
+    rows: list[MemberRow]
+    problems: list[MemberProblem]
+
+
 @router.get("/sites/{site}/books/{mode}/subscriptions")
 async def list_subscriptions(
     mode: ModeName,
@@ -350,6 +383,20 @@ async def show_outlook(mode: ModeName, at: Site, context: Means) -> OutlookView:
         churn=[
             MonthChurn(month=one.month, before=one.before, began=one.began, ended=one.ended, share=one.share)
             for one in found.churn
+        ],
+    )
+
+
+@router.post("/sites/{site}/books/{mode}/members.csv")
+async def move_members_over(mode: ModeName, body: MembersRequest, at: Configuring, context: Means) -> MembersView:
+    """Shows what a CSV file of members would begin, row by row; or begins it, all or nothing."""
+    found = await moving_over.move_over(context, at.site_id, mode, body.text, at.person.id, body.dry)
+    return MembersView(
+        done=found.done,
+        rows=[MemberRow(row=one.row, email=one.cells["email"], what=told(one)) for one in found.members],
+        problems=[
+            MemberProblem(row=one.row, column=one.column, message=one.message, remedy=one.remedy)
+            for one in found.problems
         ],
     )
 

@@ -620,6 +620,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/desk/api/sites/{site}/books/{mode}/members.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Move Members Over
+         * @description Shows what a CSV file of members would begin, row by row; or begins it, all or nothing.
+         */
+        post: operations["move_members_over"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/desk/api/sites/{site}/books/{mode}/orders": {
         parameters: {
             query?: never;
@@ -3189,6 +3209,32 @@ export interface components {
             two_step: boolean;
         };
         /**
+         * MemberProblem
+         * @description What is wrong in a row and a column.
+         */
+        MemberProblem: {
+            /** Column */
+            column: string;
+            /** Message */
+            message: string;
+            /** Remedy */
+            remedy: string;
+            /** Row */
+            row: number;
+        };
+        /**
+         * MemberRow
+         * @description What a row begins.
+         */
+        MemberRow: {
+            /** Email */
+            email: string;
+            /** Row */
+            row: number;
+            /** What */
+            what: string;
+        };
+        /**
          * MemberView
          * @description Somebody who works on the site; `you` is whoever asks.
          */
@@ -3209,6 +3255,31 @@ export interface components {
             role: "developer" | "owner" | "onlooker";
             /** You */
             you: boolean;
+        };
+        /**
+         * MembersRequest
+         * @description A CSV file of members that are moved over; in a `dry` run nothing is stored.
+         */
+        MembersRequest: {
+            /**
+             * Dry
+             * @default true
+             */
+            dry: boolean;
+            /** Text */
+            text: string;
+        };
+        /**
+         * MembersView
+         * @description What a file would begin, or has begun (`done`).
+         */
+        MembersView: {
+            /** Done */
+            done: boolean;
+            /** Problems */
+            problems: components["schemas"]["MemberProblem"][];
+            /** Rows */
+            rows: components["schemas"]["MemberRow"][];
         };
         /**
          * MethodView
@@ -6943,6 +7014,51 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SiteView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    move_members_over: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mode: "test" | "live";
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MembersRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MembersView"];
                 };
             };
             /** @description Unprocessable Entity */
