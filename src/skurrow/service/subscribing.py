@@ -192,7 +192,8 @@ async def carried_on(
     else:
         life = await _changed(context, db, site_id, now, row, order, life, paid)
         row = replace(row, change=order.change, release=order.release)
-        body["price"] = life.terms.price
+        body |= {"price": life.terms.price, "plan": subscription_mail.plan_of(now.edition, life.terms.price)}
+    body |= {name: order.wanted[name] for name in ("by", "person") if name in order.wanted}
     if kept is not None:
         life = life.model_copy(update={"card_expires": kept.expires})
         row = replace(

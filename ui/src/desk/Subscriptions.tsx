@@ -190,7 +190,7 @@ function PriceChoice({
       value={value}
       options={[
         ["", "Of any price"],
-        ...recurring.map((one) => [one.price, `${one.name}, ${one.words}`] as const),
+        ...recurring.map((one) => [one.price, one.words] as const),
       ]}
       onChange={onChange}
     />
