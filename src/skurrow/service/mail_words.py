@@ -12,6 +12,8 @@ from collections.abc import Mapping
 from pathlib import Path
 from typing import NamedTuple
 
+from babel.core import Locale, UnknownLocaleError
+
 FOLDER = Path(__file__).parent / "mails"
 
 
@@ -47,6 +49,21 @@ def language_of(given: str | None) -> str:
     """
     first = (given or "").partition("-")[0].casefold()
     return first if first in MAILS else "en"
+
+
+def locale_of(given: str | None) -> str:
+    """How amounts and days are written for somebody whose language is `given`: as in their country, if CLDR knows it.
+
+    >>> locale_of("nl-BE"), locale_of("en-US"), locale_of(None), locale_of("fi")
+    ('nl_BE', 'en_US', 'en_GB', 'en_GB')
+    """
+    language = language_of(given)
+    usual = {"en": "en_GB"}.get(language, language)
+    try:
+        found = Locale.parse((given or "").replace("-", "_"))
+    except (ValueError, UnknownLocaleError):
+        return usual
+    return str(found) if found.language == language and found.territory else usual
 
 
 def plain(language: str, code: str, **words: str) -> str:

@@ -272,7 +272,7 @@ async def happened(
     coming = None
     if order is not None:
         told |= {"order": f"{order.code} {body.get('try', '')}".strip(), "order_id": str(order.id)}
-        told["minor"] = order.total + order.from_balance
+        told["minor"] = order.total + (order.from_balance if kind == "charged" else 0)
     if kind in _SAY_NEXT:
         coming = await next_charge(context, db, site_id, now, row)
     await subscription_mail.tell(context, db, site_id, now.edition, row, kind, told, coming)

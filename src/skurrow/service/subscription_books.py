@@ -57,11 +57,13 @@ class Coming:
 
 @dataclass(frozen=True, slots=True)
 class Promised:
-    """A charge that was promised when it was bought, and what came of it: the order that fell due on that day."""
+    """A charge that was promised when it was bought, and what came of it: the order that fell due on that day. It is
+    `replaced` where the customer has changed something since."""
 
     on: date
     total: int
     came: OrderRow | None
+    replaced: bool
 
 
 @dataclass(frozen=True, slots=True)
@@ -123,7 +125,7 @@ async def story(context: Context, site_id: UUID, row: SubscriptionRow) -> Subscr
         attempts=attempts,
         events=events,
         coming=coming,
-        promised=_promised(now, first, charges, today) if first is not None else [],
+        promised=_promised(now, first, charges, events) if first is not None else [],
         today=today,
         can=_can(now, row, life, today),
         edition=now.edition,
@@ -190,11 +192,19 @@ def _add_all(found: Outlook, batch: list[SubscriptionRow], today: date) -> None:
         found.add(life_of(row), today, MONTHS)
 
 
-def _promised(now: Now, first: OrderRow, charges: list[OrderRow], today: date) -> list[Promised]:
+_REPLACES = frozenset({"changed", "will_change", "cancelled", "will_pause", "ended"})
+
+
+def _promised(now: Now, first: OrderRow, charges: list[OrderRow], events: list[SubscriptionEventRow]) -> list[Promised]:
     """The charges that the buyer was shown, against what fell due on those days."""
-    by_day = {one.created_at.astimezone(now.zone).date(): one for one in charges}
+    by_day = {one.created_at.astimezone(now.zone).date(): one for one in charges if one.kind == "renewal"}
     shown = [(date.fromisoformat(one["on"]), one["total"]) for one in first.quote["later"]]
-    return [Promised(on, parse_amount(total, first.currency), by_day.get(on)) for on, total in shown]
+    changed = [one.at.astimezone(now.zone).date() for one in events if one.kind in _REPLACES]
+    since = min(changed, default=date.max)
+    return [
+        Promised(on, parse_amount(total, first.currency), by_day.get(on), on > since and on not in by_day)
+        for on, total in shown
+    ]
 
 
 def _can(now: Now, row: SubscriptionRow, life: Life, today: date) -> dict[str, str | None]:

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from datetime import date
+from decimal import Decimal
 from pathlib import Path
 from string import Formatter
 from typing import Any
@@ -23,7 +24,7 @@ from skurrow.core.life import Life, last_day_of
 from skurrow.core.money import MINOR_UNITS
 from skurrow.service import mail
 from skurrow.service.context import Context
-from skurrow.service.mail_words import MAILS, Words, language_of, plain
+from skurrow.service.mail_words import MAILS, Words, language_of, locale_of, plain
 from skurrow.store import sites
 from skurrow.store.database import Connection
 from skurrow.store.subscriptions import SubscriptionRow
@@ -50,12 +51,12 @@ async def tell(
     """Puts a mail by about what happened to a subscription, if there is one for it. `next_total` is the day and amount
     of its next charge; `body` may hold the `minor` amount, the `order_id`, a `reason` and a `key`."""
     life = Life.model_validate(row.life)
-    language = language_of(row.buyer.get("language"))
+    language, locale = (of(row.buyer.get("language")) for of in (language_of, locale_of))
     key_kind = "trial_ends_without_card" if kind == "trial_ends" and row.sealed_on_file is None else kind
     words = MAILS[language].get(key_kind)
     if words is None:
         return
-    shop, facts = edition.site.site, _facts(edition, row, life, language, kind, body, next_total)
+    shop, facts = edition.site.site, _facts(edition, row, life, (language, locale), kind, body, next_total)
     site = await sites.site(db, site_id)
     assert site is not None
     account = account_address(context, site.code, row.mode)
@@ -93,14 +94,15 @@ def write(
     return subject, text, page
 
 
-def money(amount: int, currency: str, language: str) -> str:
-    """An amount in minor units as a language writes it."""
-    return format_currency(amount / 10 ** MINOR_UNITS[currency], currency, locale=language).replace("\xa0", " ")
+def money(amount: int, currency: str, locale: str) -> str:
+    """An amount in minor units as it is written in a place."""
+    exact = Decimal(amount).scaleb(-MINOR_UNITS[currency])
+    return format_currency(exact, currency, locale=locale).replace("\xa0", " ")
 
 
-def day(of: date, language: str) -> str:
-    """A day as a language writes it."""
-    return format_date(of, "long", locale=language)
+def day(of: date, locale: str) -> str:
+    """A day as it is written in a place."""
+    return format_date(of, "long", locale=locale)
 
 
 # -- within -----------------------------------------------------------------------------------------------
@@ -114,11 +116,12 @@ def _facts(
     edition: Edition,
     row: SubscriptionRow,
     life: Life,
-    language: str,
+    written: tuple[str, str],
     kind: str,
     body: Mapping[str, Any],
     next_total: tuple[date, int] | None,
 ) -> dict[str, str]:
+    language, locale = written
     rules = edition.site.subscriptions
     of: date | None = life.until
     if kind == "charge_failed" and life.failing_since is not None:
@@ -128,17 +131,17 @@ def _facts(
     elif kind == "cancelled":
         of = life.ends_on or life.ended_on
     minor = body.get("minor")
-    amount = money(int(minor), row.currency, language) if minor is not None else ""
+    amount = money(int(minor), row.currency, locale) if minor is not None else ""
     coming = ""
     if next_total is not None:
         coming = plain(
-            language, "next", amount=money(next_total[1], row.currency, language), day=day(next_total[0], language)
+            language, "next", amount=money(next_total[1], row.currency, locale), day=day(next_total[0], locale)
         )
     return {
         "name": life.terms.name,
         "shop": edition.site.site.name,
         "amount": amount,
-        "day": day(of, language) if of is not None else "",
+        "day": day(of, locale) if of is not None else "",
         "next": coming,
         "card": row.card_ending or "",
         "reason": plain(language, str(body.get("reason") or "other")),

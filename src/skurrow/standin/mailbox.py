@@ -67,7 +67,15 @@ class Box:
             "subject": str(mail["Subject"]),
             "at": date.astimezone(UTC).isoformat(timespec="seconds"),
             "text": body.get_content() if body else "",
+            "has_page": mail.get_body(("html",)) is not None,
         }
+
+    def page(self, key: str) -> str | None:
+        """The HTML of a mail, if it has one."""
+        if key not in self._mails:
+            return None
+        found = self._parsed(key).get_body(("html",))
+        return str(found.get_content()) if found is not None else None
 
 
 class _Taking:
@@ -97,6 +105,15 @@ def make_app(box: Box) -> FastAPI:
     def page() -> HTMLResponse:
         shown = [{**mail, "text": _linked(mail["text"])} for mail in box.newest()]
         return HTMLResponse(_PAGES.get_template("mailbox.html").render(mails=shown, chosen=None))
+
+    @app.get("/mail/{key}/page")
+    def as_page(key: str) -> HTMLResponse:
+        """A mail as mail programs show it: without scripts, and with nothing loaded from elsewhere."""
+        found = box.page(key)
+        if found is None:
+            raise HTTPException(404, "There is no such mail, or it has no HTML.")
+        policy = "default-src 'none'; style-src 'unsafe-inline'; sandbox allow-top-navigation-by-user-activation"
+        return HTMLResponse(found, headers={"Content-Security-Policy": policy})
 
     @app.get("/mail/{key}")
     def one(key: str) -> HTMLResponse:

@@ -327,17 +327,26 @@ function Charged({
   );
 }
 
+const KEPT: Record<Schemas["PromisedCharge"]["kept"], string> = {
+  yes: "as promised",
+  no: "otherwise",
+  to_come: "to come",
+  replaced: "replaced by a change",
+};
+
 /** What came true of what the buyer was shown before they paid. */
 function Promised({ code, mode, found }: At) {
   if (!found.promised.length) return null;
   const kept = found.promised.filter((one) => one.kept === "yes").length;
   const not = found.promised.filter((one) => one.kept === "no").length;
+  const coming = found.promised.filter((one) => one.kept === "to_come").length;
   return (
     <Section aria-labelledby="promised">
       <h2 id="promised">Promised and come true</h2>
       <p className="quiet">
         What the buyer was shown before paying, against what was charged: {kept} as promised
-        {not ? `, ${not} otherwise` : ""}, {found.promised.length - kept - not} to come.
+        {not ? `, ${not} otherwise` : ""}, {coming} to come
+        {kept + not + coming < found.promised.length ? "; the others were replaced by a change" : ""}.
       </p>
       <Table>
         <thead>
@@ -362,7 +371,7 @@ function Promised({ code, mode, found }: At) {
               <td className="amount">{one.came ?? ""}</td>
               <td>
                 <span style={{ paddingLeft: 20 }}>
-                  {one.kept === "yes" ? "as promised" : one.kept === "no" ? "otherwise" : "to come"}
+                  {KEPT[one.kept]}
                   {one.order && one.kept === "no" ? (
                     <>
                       , <To to={`/s/${code}/orders/${mode}/${one.order}`}>{one.order}</To>
@@ -580,9 +589,7 @@ function Agree({
               {of.quantity > 1 ? `${of.quantity} × ` : ""}
               {of.plan}
             </th>
-            <td className="amount">
-              {of.currency} {of.charge}
-            </td>
+            <td className="amount">{of.when === "now" ? `${of.currency} ${of.charge}` : ""}</td>
           </tr>
           {Number(of.credit) ? (
             <tr>

@@ -188,10 +188,7 @@ function PriceChoice({
       label="Of a price"
       bare
       value={value}
-      options={[
-        ["", "Of any price"],
-        ...recurring.map((one) => [one.price, one.words] as const),
-      ]}
+      options={[["", "Of any price"], ...recurring.map((one) => [one.price, one.words] as const)]}
       onChange={onChange}
     />
   );

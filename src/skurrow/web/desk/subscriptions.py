@@ -107,7 +107,7 @@ class PromisedCharge(BaseModel):
     total: str
     came: str | None
     order: str | None
-    kept: Literal["yes", "no", "to_come"]
+    kept: Literal["yes", "no", "to_come", "replaced"]
 
 
 class PlanChoice(BaseModel):
@@ -548,10 +548,10 @@ def _promised(one: subscription_books.Promised, today: date, currency: str) -> P
     came = one.came
     paid = came is not None and came.state == "paid"
     charged = came.total + came.from_balance if came is not None else 0
-    kept: Literal["yes", "no", "to_come"] = "to_come"
+    kept: Literal["yes", "no", "to_come", "replaced"] = "replaced" if one.replaced else "to_come"
     if paid and charged == one.total:
         kept = "yes"
-    elif one.on <= today:
+    elif one.on <= today and not one.replaced:
         kept = "no"
     return PromisedCharge(
         on=one.on,

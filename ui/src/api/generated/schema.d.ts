@@ -4200,7 +4200,7 @@ export interface components {
              * Kept
              * @enum {string}
              */
-            kept: "yes" | "no" | "to_come";
+            kept: "yes" | "no" | "to_come" | "replaced";
             /**
              * On
              * Format: date
