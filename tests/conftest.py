@@ -9,6 +9,7 @@ import shutil
 import subprocess
 import time
 from collections.abc import AsyncIterator, Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass, fields, replace
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
@@ -146,6 +147,13 @@ class Cards:
 @pytest.fixture(scope="session")
 def cards() -> Iterator[Cards]:
     """The stand-in gateways, and the stand-in look-up of tax numbers, as processes of their own."""
+    with stand_ins() as running:
+        yield running
+
+
+@contextmanager
+def stand_ins() -> Iterator[Cards]:
+    """Stand-ins while they are needed. Tests that move a gateway's calendar have ones of their own."""
     folder = own_folder("cards")
     installation = Installation(
         folder,

@@ -25,6 +25,7 @@ from tests.browser.conftest import (
     run_and_remove,
     sign_in,
 )
+from tests.browser.members import account, join, move
 
 FOLDER = ROOT / "docs" / "screenshots"
 BUYERS = [
@@ -58,6 +59,7 @@ def main() -> None:
         _for_buyers(running, fresh(viewport=PHONE), fresh(viewport=DESKTOP))
         _desk(running, fresh())
         _other_sizes(running, fresh)
+        _subscribers(running, fresh(viewport=PHONE), fresh())
         browser.close()
 
 
@@ -108,13 +110,10 @@ def _desk(running: Running, page: Page) -> None:
     page.locator(".tax button").first.click()
     take(page, "products")
     for name, sheet in {
-        "coupons": "coupons/PARCEL3?coupon=PARCEL3",
-        "currencies": "currencies",
         "payments": "payments",
         "ways-to-pay": "ways-to-pay",
         "on-the-site": "on-the-site",
         "orders": "orders/test",
-        "stand-in-buyers": "stand-in-buyers/london?buyer=london",
         "release": "release",
         "delivery": "delivery",
         "papers": "papers",
@@ -126,6 +125,34 @@ def _desk(running: Running, page: Page) -> None:
             germany.get_by_role("button").first.click()
             page.get_by_role("heading", name="What that means").evaluate("heading => heading.scrollIntoView()")
         take(page, name)
+
+
+def _subscribers(running: Running, phone: Page, desk: Page) -> None:
+    """Members of the club, a few months on: one who pays, one whose card fails, one in a trial."""
+    for name, card, checkout in [
+        ("Piet Zandstra", "fails_later", "club"),
+        ("Okoro Adaeze", "approved", "evening"),
+        ("Maud Terlinden", "approved", "club"),
+    ]:
+        join(phone, running, f"{name.partition(' ')[0].lower()}@example.org", card, checkout, name)
+        phone.evaluate("localStorage.clear()")
+    sign_in(desk, running)
+    go(desk, running, "subscriptions/test")
+    for words in ("A week on", "A month on", "A month on"):
+        move(desk, words)
+    desk.reload()
+    desk.get_by_role("row").nth(3).wait_for()
+    take(desk, "subscriptions")
+    go(desk, running, "outlook/test")
+    desk.get_by_role("heading", name="Churn").wait_for()
+    take(desk, "outlook")
+    account(phone, running, "maud@example.org")
+    plan = phone.get_by_role("article", name="Paper parcel")
+    plan.get_by_role("button", name="Change the plan").click()
+    plan.get_by_label(re.compile("^By the year")).check()
+    plan.get_by_role("button", name="Show what it costs").click()
+    plan.get_by_text("Due now").wait_for()
+    take(phone, "account-phone")
 
 
 def _other_sizes(running: Running, fresh: Callable[..., Page]) -> None:

@@ -17,6 +17,7 @@ from tests.browser.conftest import (
     press_pay,
     sign_in,
 )
+from tests.browser.members import account, join, open_of
 
 TAGS = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa", "best-practice"]
 
@@ -48,6 +49,8 @@ DESK = [
     *("payments/transfer", "ways-to-pay", "payment-costs", "transfers/test", "orders/test?show=held"),
     *("delivery", "papers", "tax-report?book=test", "tax-report?book=live"),
     *("coupons", "coupons/new", "coupons/nothing", "currencies", "products-csv", "site-file"),
+    *("subscriptions/test", "subscriptions/live", "subscriptions/test/nothing", "outlook/test", "outlook/live"),
+    *("renewals", "move-over/test"),
     *("products/coptic-kit?beside=hamburg,london", "products/coptic-kit?buyer=real"),
 ]
 OUTSIDE = ["account", "new-site", "kit", "invited/nothing"]
@@ -101,6 +104,32 @@ def opened(page: Page, running: Running, scheme: str) -> dict[str, list[str]]:
     page.get_by_label("Amount in EUR", exact=True).fill("48.00")
     expect_saved(page)
     return found
+
+
+@pytest.mark.parametrize("scheme", ["light", "dark"])
+def test_a_subscription_at_the_desk_and_at_its_customers(
+    running: Running, browser: Browser, noted: Noted, scheme: str
+) -> None:
+    email = f"axe-{scheme}@mail.example.org"
+    phone = open_context(browser, noted, viewport=PHONE, color_scheme=scheme).new_page()
+    join(phone, running, email)
+    account(phone, running, email)
+    problems = {"account": found_by_axe(phone, scheme)}
+    plan = phone.get_by_role("article", name="Paper parcel")
+    for opens in ("Change the plan", "Cancel", "Use another card"):
+        plan.get_by_role("button", name=opens, exact=True).click()
+        problems[opens] = found_by_axe(phone, scheme)
+        phone.reload()
+    desk = sign_in(open_context(browser, noted, color_scheme=scheme).new_page(), running)
+    open_of(desk, running, email)
+    expect(desk.get_by_role("region", name="Its line in time")).to_be_visible()
+    problems["line in time"] = found_by_axe(desk, scheme)
+    desk.get_by_role("button", name="Change it").click()
+    problems["changing it"] = found_by_axe(desk, scheme)
+    desk.goto(f"{running.installation.counter_url}/account/ostrel?test=1")
+    expect(desk.get_by_label("Email")).to_be_visible()
+    problems["sign-in"] = found_by_axe(desk, scheme)
+    assert {place: told for place, told in problems.items() if told} == {}
 
 
 def test_the_counter_and_its_pages(running: Running, browser: Browser, noted: Noted, sold: str) -> None:

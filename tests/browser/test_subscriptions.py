@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-import time
 from collections.abc import Iterator
 
 import httpx
@@ -24,6 +23,7 @@ from tests.browser.conftest import (
     sign_in,
     type_card,
 )
+from tests.browser.members import account, join, link_in, mail, move, open_of
 from tests.gateway.test_standin_cards import NUMBERS
 
 
@@ -46,62 +46,6 @@ def phone(browser: Browser, noted: Noted) -> Iterator[Page]:
     context = open_context(browser, noted, viewport=PHONE)
     yield context.new_page()
     context.close()
-
-
-def join(page: Page, running: Running, email: str, behaviour: str = "approved", checkout: str = "club") -> None:
-    """Buys what recurs, at the counter."""
-    page.goto(checkout_url(running, checkout))
-    fill(page, email, behaviour, "Maud Terlinden")
-    if page.get_by_label("Postal code").count():
-        page.get_by_label("Postal code").fill("7411 BR")
-    button = page.get_by_role("button", name="Begin" if checkout == "evening" else "Join the club")
-    button.scroll_into_view_if_needed()
-    page.wait_for_timeout(400)
-    button.click()
-    expect(page.get_by_role("heading", name="Thank you, Maud Terlinden")).to_be_visible()
-
-
-def move(page: Page, words: str) -> None:
-    """Moves the calendar at the desk, and waits until it is there."""
-    before = page.get_by_role("heading", name=re.compile("^In the test book it is")).inner_text()
-    page.get_by_role("button", name=words).click()
-    heading = page.get_by_role("heading", name=re.compile("^In the test book it is"))
-    expect(heading).not_to_have_text(before, timeout=30_000)
-    expect(page.get_by_role("button", name=words)).to_be_visible(timeout=30_000)
-
-
-def mail(running: Running, email: str, subject: str) -> str:
-    """The text of the newest mail to somebody with such a subject, once it is in the mailbox."""
-    deadline = time.monotonic() + 20
-    while time.monotonic() < deadline:
-        mails = httpx.get(f"http://127.0.0.1:{running.installation.ports.mailbox}/mails").json()
-        for one in mails:
-            if one["to"] == email and subject in one["subject"]:
-                return str(one["text"])
-        time.sleep(0.2)
-    raise AssertionError(f"no mail to {email} about {subject}")
-
-
-def link_in(text: str, part: str) -> str:
-    found = re.search(rf"http\S+/{part}/\S+", text)
-    assert found is not None, text
-    return found[0]
-
-
-def account(page: Page, running: Running, email: str) -> None:
-    """Signs in to the account page with a mailed link."""
-    page.goto(f"{running.installation.counter_url}/account/ostrel?test=1")
-    page.get_by_label("Email").fill(email)
-    page.get_by_role("button", name="Send me a link").click()
-    expect(page.get_by_role("heading", name="Look into your mailbox")).to_be_visible()
-    page.goto(link_in(mail(running, email, "Sign in at Ostrel Bindery"), "account"))
-    expect(page.get_by_text(email)).to_be_visible()
-
-
-def open_of(page: Page, running: Running, name: str) -> None:
-    go(page, running, "subscriptions/test")
-    page.get_by_label("Find a subscription").fill(name)
-    page.get_by_role("link", name=re.compile("Paper parcel|Evening bench")).first.click()
 
 
 def test_a_trial_is_said_at_the_counter_kept_and_charged_when_the_calendar_comes_to_its_end(

@@ -64,9 +64,9 @@ def test_a_failing_charge_is_expected_this_month() -> None:
 
 def test_churn_is_the_share_of_those_before_that_ended() -> None:
     march, april, may = date(2027, 3, 1), date(2027, 4, 1), date(2027, 5, 1)
-    found = churn({march: 150, april: 10}, {april: 12, may: 3}, [march, april, may])
-    assert [(one.before, one.began, one.ended, one.share) for one in found] == [
-        (0, 150, 0, None),
-        (150, 10, 12, "8.0"),
-        (148, 0, 3, "2.0"),
+    runs = {(march, None): 135, (march, april): 12, (march, may): 3, (april, None): 7, (april, april): 3}
+    assert [(one.before, one.began, one.ended, one.lost, one.share) for one in churn(runs, [march, april, may])] == [
+        (0, 150, 0, 0, None),
+        (150, 10, 15, 12, "8.0"),
+        (145, 0, 3, 3, "2.1"),
     ]

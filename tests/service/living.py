@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass, field
 from datetime import date, datetime, time, timedelta
 from typing import Any
 from uuid import UUID
 from zoneinfo import ZoneInfo
+
+import pytest
 
 from skurrow.core.life import Life
 from skurrow.core.money import format_amount
@@ -18,7 +21,7 @@ from skurrow.store import orders, subscriptions
 from skurrow.store.database import site_transaction
 from skurrow.store.orders import OrderRow
 from skurrow.store.subscriptions import SubscriptionRow
-from tests.conftest import Shop
+from tests.conftest import Cards, Shop, stand_ins
 
 ZONE = ZoneInfo("Europe/Amsterdam")
 CARDS = {
@@ -78,6 +81,13 @@ async def subscription(shop: Shop, email: str = "maud@standin.example") -> Subsc
     """The newest subscription of a customer."""
     async with site_transaction(shop.context.pool, shop.site_id) as db:
         return (await subscriptions.subscriptions_of_customer(db, shop.site_id, "test", email))[0]
+
+
+@pytest.fixture(scope="module")
+def own_cards() -> Iterator[Cards]:
+    """Stand-in gateways of a module's own, whose calendar its tests move; to be named `cards` there."""
+    with stand_ins() as running:
+        yield running
 
 
 async def life(shop: Shop, email: str = "maud@standin.example") -> Life:

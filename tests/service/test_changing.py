@@ -13,7 +13,21 @@ from skurrow.service.refusals import Conflict
 from skurrow.store import subscriptions
 from skurrow.store.database import site_transaction
 from tests.conftest import Shop
-from tests.service.living import all_orders, buy, edit, happened, life, move, noon, paid, start_on, subscription
+from tests.service.living import (
+    all_orders,
+    buy,
+    edit,
+    happened,
+    life,
+    move,
+    noon,
+    own_cards,
+    paid,
+    start_on,
+    subscription,
+)
+
+cards = own_cards
 
 
 async def to(shop: Shop, price: str | None = None, quantity: int | None = None) -> changing.Proposal:

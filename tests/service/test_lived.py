@@ -18,7 +18,9 @@ from skurrow.service.subscribing import buyer_of, life_of
 from skurrow.store.database import site_transaction
 from tests.conftest import Shop
 from tests.lives import live
-from tests.service.living import all_orders, buy, edit, move, start_on, subscription, sync
+from tests.service.living import all_orders, buy, edit, move, own_cards, start_on, subscription, sync
+
+cards = own_cards
 
 PRICES: list[dict[str, Any]] = [
     {"id": "weekly", "kind": "recurring", "every": "P2W", "amount": {"EUR": "9.00"}},

@@ -13,7 +13,22 @@ from skurrow.service.gateways import connections_for, gateway_of
 from skurrow.service.refusals import Conflict
 from skurrow.store.database import site_transaction
 from tests.conftest import Shop
-from tests.service.living import all_orders, buy, happened, life, move, noon, paid, start_on, subscription, sync, today
+from tests.service.living import (
+    all_orders,
+    buy,
+    happened,
+    life,
+    move,
+    noon,
+    own_cards,
+    paid,
+    start_on,
+    subscription,
+    sync,
+    today,
+)
+
+cards = own_cards
 
 HEAD = "email,name,country,price,next_on,amount,gateway,on_file,card_ending,card_expires,company,tax_number\n"
 OLD = "old@members.example.org"

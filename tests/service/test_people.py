@@ -21,6 +21,7 @@ from skurrow.service.demo import EMAIL
 from skurrow.service.refusals import Conflict, NotFound, TooMany
 from skurrow.service.roles import RIGHTS, beyond_texts, may
 from skurrow.service.sign_in import SEEN_EVERY, SESSION_LIFE, SecondStep
+from skurrow.service.smtp import SmtpServer
 from skurrow.store import people
 from skurrow.store.database import run, siteless_transaction, value
 from skurrow.store.people import Person
@@ -38,7 +39,7 @@ async def mailbox(shop: Shop) -> AsyncIterator[str]:
     url = f"http://127.0.0.1:{ports.mailbox}"
     await part.start()
     await part.wait_until_healthy()
-    shop.context.settings = replace(shop.context.settings, smtp_address=(SOMEWHERE, ports.smtp))
+    shop.context.settings = replace(shop.context.settings, smtp=SmtpServer(SOMEWHERE, ports.smtp))
     try:
         yield url
     finally:
@@ -85,12 +86,12 @@ async def test_an_invitation_arrives_once_and_makes_a_member(shop: Shop, mailbox
 
 
 async def test_mail_waits_for_a_server_that_is_away_and_is_not_sent_twice(shop: Shop, mailbox: str) -> None:
-    there = shop.context.settings.smtp_address
-    shop.context.settings = replace(shop.context.settings, smtp_address=(SOMEWHERE, any_free()))
+    there = shop.context.settings.smtp
+    shop.context.settings = replace(shop.context.settings, smtp=SmtpServer(SOMEWHERE, any_free()))
     await invite(shop)
     assert await mail.send(shop.context) == 1
     assert await mail.send(shop.context) == 0, "not at once again"
-    shop.context.settings = replace(shop.context.settings, smtp_address=there)
+    shop.context.settings = replace(shop.context.settings, smtp=there)
     shop.clock.ahead = timedelta(minutes=1)
     assert await mail.send(shop.context) == 1
     # The process dies after handing over and before noting it: the same mail again is one mail in the box.
@@ -103,7 +104,8 @@ async def test_mail_waits_for_a_server_that_is_away_and_is_not_sent_twice(shop: 
 
 
 async def test_the_mailbox_shows_markup_as_text(shop: Shop, mailbox: str) -> None:
-    with smtplib.SMTP(*shop.context.settings.smtp_address) as smtp:
+    server = shop.context.settings.smtp
+    with smtplib.SMTP(server.host, server.port) as smtp:
         smtp.sendmail("a@example.org", ["b@example.org"], b"Subject: <b>bold</b>\r\n\r\n<script>alert(1)</script>\r\n")
     async with httpx.AsyncClient() as client:
         page = (await client.get(mailbox)).text

@@ -22,7 +22,9 @@ from skurrow.service.visits import Choice
 from skurrow.store.database import site_transaction
 from skurrow.store.subscriptions import subscriptions_of_customer
 from tests.conftest import Shop
-from tests.service.living import ADDRESS, edit
+from tests.service.living import ADDRESS, edit, own_cards
+
+cards = own_cards
 
 MANY = 240
 DAYS = 35

@@ -6,8 +6,11 @@ from datetime import date
 
 import pytest
 
+from skurrow.service import changing, subscription_books
 from tests.conftest import Shop
-from tests.service.living import buy, happened, life, move, noon, paid, start_on, subscription
+from tests.service.living import buy, happened, life, move, noon, own_cards, paid, start_on, subscription
+
+cards = own_cards
 
 
 async def test_a_month_later_it_is_charged_again(shop: Shop) -> None:
@@ -42,6 +45,10 @@ async def test_a_failing_card_is_tried_again_and_given_up_after_the_days_of_grac
     row = await subscription(shop)
     await move(shop, to=noon(date(2027, 3, 12)))
     assert (await life(shop)).state == "failing"
+    story = await subscription_books.story(shop.context, shop.site_id, await subscription(shop))
+    assert [str(one.on) for one in story.coming[:3]] == ["2027-03-13", "2027-04-10", "2027-05-10"], (
+        "tried again, then on"
+    )
     await move(shop, to=noon(date(2027, 4, 1)))
     assert await happened(shop, row.id) == ["begun", "charged", *["charge_failed"] * 4, "ended"]
     found = await life(shop)
@@ -71,3 +78,24 @@ async def test_a_charge_that_the_buyer_has_to_approve_is_refused_when_they_do_no
 async def test_whatever_the_line_does_nobody_is_charged_twice(shop: Shop, card: str) -> None:
     await start_on(shop, date(2027, 1, 10))
     await buy(shop, "parcel-month", card)
+
+
+async def test_churn_counts_what_was_paid_for_and_ended(shop: Shop) -> None:
+    """One stays, one fails and is given up, one ends in its trial, one pays after its trial, ends, and begins again."""
+    await start_on(shop, date(2027, 1, 10))
+    stays, fails, tries, returns = (f"{name}@standin.example" for name in ("stays", "fails", "tries", "returns"))
+    await buy(shop, "parcel-month", email=stays)
+    await buy(shop, "parcel-month", "fails_later", email=fails)
+    for email in (tries, returns):
+        await buy(shop, "bench-month", checkout="evening", delivery=None, email=email)
+    await changing.cancel(shop.context, shop.site_id, await subscription(shop, tries))
+    await move(shop, to=noon(date(2027, 2, 2)))
+    await changing.cancel(shop.context, shop.site_id, await subscription(shop, returns))
+    await move(shop, to=noon(date(2027, 4, 2)))
+    ended = await subscription(shop, returns)
+    shown = await changing.propose(shop.context, shop.site_id, ended, kind="restart")
+    assert shown.token is not None
+    await changing.agree(shop.context, shop.site_id, ended, shown.token)
+    found = await subscription_books.foresee(shop.context, shop.site_id, "test")
+    counted = [(one.month.month, one.before, one.began, one.ended, one.share) for one in found.churn[-4:]]
+    assert counted == [(1, 0, 3, 0, None), (2, 3, 0, 1, "33.3"), (3, 2, 0, 1, "50.0"), (4, 1, 1, 0, "0.0")]

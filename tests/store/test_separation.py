@@ -37,8 +37,10 @@ from skurrow.store.migrate import migrate
 from skurrow.store.people import Person
 from tests.conftest import Database, Shop
 from tests.gateway.test_standin_cards import NUMBERS
-from tests.service.living import buy, move, subscription
+from tests.service.living import buy, move, own_cards, subscription
 from tests.service.statements import camt
+
+cards = own_cards
 
 SITE_TABLES = [
     *("sites", "members", "part_revisions", "releases", "addresses", "connections"),

@@ -12,8 +12,10 @@ import pytest
 from skurrow.service import accounts
 from skurrow.service.mail_words import MAILS, PLAIN
 from skurrow.store.database import site_transaction
-from tests.service.living import CARDS, buy, edit, happened, life, move, noon, start_on, subscription
+from tests.service.living import CARDS, buy, edit, happened, life, move, noon, own_cards, start_on, subscription
 from tests.web.conftest import Web
+
+cards = own_cards
 
 ORIGIN = {"origin": "http://counter.localhost:8400"}
 API = "/counter/api/account/ostrel"

@@ -5,7 +5,8 @@
   trials, pauses and instalments are not in it. Weeks and days count by the mean month of the Gregorian calendar,
   365.2425 / 12 = 30.436875 days.
 - *Expected*: each charge that is to come on its day, as priced, after coupons, without delivery, from all that runs.
-- *Churn* of a month: of those that ran when it began, trials not counted, the share that ended in it.
+- *Churn* of a month: of those that ran when it began, the share that ended in it. A trial runs from its first payment,
+  one that is paused still runs, and one that was started again runs anew; instalments are not counted.
 
 >>> recurring_income(Fraction(12), 24000)
 2000
@@ -90,26 +91,36 @@ class Outlook:
 
 @dataclass(frozen=True, slots=True)
 class Churn:
-    """A month: how many ran when it began, began, and ended in it."""
+    """A month: how many ran `before` it, `began` and `ended` in it, and how many, `lost`, had run before."""
 
     month: date
     before: int
     began: int
     ended: int
+    lost: int
 
     @property
     def share(self) -> str | None:
         """Of those before, the share that ended, as a percentage with one decimal; None where none ran."""
         if not self.before:
             return None
-        percent = Decimal(self.ended * 100) / Decimal(self.before)
+        percent = Decimal(self.lost * 100) / Decimal(self.before)
         return f"{percent.quantize(Decimal('0.1'), ROUND_HALF_UP)}"
 
 
-def churn(began: Mapping[date, int], ended: Mapping[date, int], months: Iterable[date]) -> list[Churn]:
-    """Churn month by month, from how many began and ended in each month (by its first day), ever."""
+def churn(runs: Mapping[tuple[date, date | None], int], months: Iterable[date]) -> list[Churn]:
+    """Churn month by month, from how many ran from one month to another (by their first days), ever; those whose other
+    month is None run still.
+
+    >>> march, april = date(2027, 3, 1), date(2027, 4, 1)
+    >>> churn({(march, None): 3, (march, april): 1, (april, april): 2}, [april])[0].share
+    '25.0'
+    """
     found = []
     for month in months:
-        before = sum(n for at, n in began.items() if at < month) - sum(n for at, n in ended.items() if at < month)
-        found.append(Churn(month, before, began.get(month, 0), ended.get(month, 0)))
+        before = {span: n for span, n in runs.items() if span[0] < month and (span[1] is None or span[1] >= month)}
+        began = sum(n for (start, _), n in runs.items() if start == month)
+        ended = sum(n for (_, end), n in runs.items() if end == month)
+        lost = sum(n for (_, end), n in before.items() if end == month)
+        found.append(Churn(month, sum(before.values()), began, ended, lost))
     return found

@@ -19,6 +19,7 @@ from skurrow.run.installation import Installation, start_postgres
 from skurrow.run.ports import Ports, PortTaken, settle_ports
 from skurrow.run.processes import Part, PartFailed, run_until, stop_all
 from skurrow.service.demo import EMAIL
+from skurrow.service.smtp import SmtpServer
 from skurrow.store.migrate import MigrationError
 
 _PORTS = Ports()
@@ -27,6 +28,15 @@ _PORTS = Ports()
 def _say(text: str) -> None:
     click.echo(text, err=False)
     sys.stdout.flush()
+
+
+def _mail_server(_: click.Context, __: click.Parameter, address: str | None) -> str | None:
+    try:
+        if address is not None:
+            SmtpServer.of(address)
+    except ValueError as error:
+        raise click.BadParameter(f"{error}: SKURROW_SMTP_PASSWORD.") from None
+    return address
 
 
 @click.command(context_settings={"help_option_names": ["-h", "--help"]})
@@ -40,7 +50,8 @@ def _say(text: str) -> None:
 @click.option("--wallet-port", type=click.IntRange(1, 65535), help=f"Stand-in wallet (usually {_PORTS.wallet}).")
 @click.option("--debit-port", type=click.IntRange(1, 65535), help=f"Stand-in direct debit (usually {_PORTS.debit}).")
 @click.option("--postgres-port", type=click.IntRange(1, 65535), help=f"PostgreSQL (usually {_PORTS.postgres}).")
-def main(fresh: bool, **asked: int | None) -> None:
+@click.option("--smtp", metavar="ADDRESS", callback=_mail_server, help="A mail server instead of the stand-in mailbox.")
+def main(fresh: bool, smtp: str | None, **asked: int | None) -> None:
     """Run Skurrow with its demo on this machine. Ctrl-C stops everything."""
     given = {name.removesuffix("_port"): port for name, port in asked.items() if port is not None}
     folder = Path(os.environ.get("SKURROW_STATE", ".skurrow")).resolve()
@@ -51,12 +62,12 @@ def main(fresh: bool, **asked: int | None) -> None:
     except OSError:
         raise click.ClickException(f"Skurrow runs already from {folder}; stop that one first.") from None
     try:
-        asyncio.run(_run(folder, fresh, replace(_PORTS, **given), set(given)))
+        asyncio.run(_run(folder, fresh, replace(_PORTS, **given), set(given), smtp))
     except (ClusterError, InvalidInput, MigrationError, PartFailed, PortTaken) as error:
         raise click.ClickException(str(error)) from None
 
 
-async def _run(folder: Path, fresh: bool, wanted: Ports, asked: set[str]) -> None:
+async def _run(folder: Path, fresh: bool, wanted: Ports, asked: set[str], smtp: str | None) -> None:
     began, stop = time.monotonic(), asyncio.Event()
     loop = asyncio.get_running_loop()
     for kind in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
@@ -69,7 +80,7 @@ async def _run(folder: Path, fresh: bool, wanted: Ports, asked: set[str]) -> Non
     ports, said = settle_ports(wanted, asked)
     for sentence in said:
         _say(sentence)
-    installation = Installation(folder, ports)
+    installation = Installation(folder, ports, smtp=smtp)
     installation.note_ports()
     parts: list[Part] = []
     starting = asyncio.ensure_future(_start(installation, parts))

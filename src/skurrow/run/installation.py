@@ -34,13 +34,14 @@ IBAN = "NL51ZZZZ0123456789"
 @dataclass
 class Installation:
     """Everything in one folder. `pages` is the website to serve, `slow_seconds` how slow the slow card is,
-    `gateway_seconds` how long Skurrow waits for it."""
+    `gateway_seconds` how long Skurrow waits for it, `smtp` a mail server to use instead of the stand-in mailbox."""
 
     folder: Path
     ports: Ports
     pages: Path = ROOT / "demo" / "website"
     slow_seconds: float = 6.0
     gateway_seconds: float = 12.0
+    smtp: str | None = None
     server_options: tuple[str, ...] = tuple(DURABLE)
 
     # -- addresses ----------------------------------------------------------------------------------------
@@ -124,7 +125,7 @@ class Installation:
             "SKURROW_GATEWAY_SECONDS": str(self.gateway_seconds),
             "SKURROW_TAX_NUMBERS": f"http://127.0.0.1:{self.ports.numbers}",
             "SKURROW_OFFICIAL_RATES": f"http://127.0.0.1:{self.ports.numbers}",
-            "SKURROW_SMTP": f"127.0.0.1:{self.ports.smtp}",
+            "SKURROW_SMTP": self.smtp or f"127.0.0.1:{self.ports.smtp}",
         }
 
     def postgres(self) -> Part:

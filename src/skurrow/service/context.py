@@ -21,6 +21,7 @@ from uuid_utils.compat import uuid7
 from skurrow.core.paying import Usable
 from skurrow.gateway.protocol import Reach
 from skurrow.service.live import Live
+from skurrow.service.smtp import LOCAL, SmtpServer
 from skurrow.service.states import States
 from skurrow.store.database import Pool, make_pool
 
@@ -47,7 +48,7 @@ class Settings:
     gateways: Mapping[str, Reach]
     stand_in_origins: tuple[str, ...] = ()
     gateway_seconds: float = 12.0
-    smtp_address: tuple[str, int] = ("127.0.0.1", 25)
+    smtp: SmtpServer = LOCAL
     mail_from: str = "skurrow@skurrow.example"
     tax_numbers_url: str = "http://127.0.0.1:8406"
     official_rates_url: str = "http://127.0.0.1:8406"
@@ -73,16 +74,13 @@ class Settings:
             },
             stand_in_origins=tuple(environment.get("SKURROW_STANDIN_ORIGINS", "").split()),
             gateway_seconds=float(environment.get("SKURROW_GATEWAY_SECONDS", "12")),
-            smtp_address=_host_and_port(environment.get("SKURROW_SMTP", "127.0.0.1:25")),
+            smtp=SmtpServer.of(
+                environment.get("SKURROW_SMTP", "127.0.0.1:25"), environment.get("SKURROW_SMTP_PASSWORD", "")
+            ),
             tax_numbers_url=environment.get("SKURROW_TAX_NUMBERS", "http://127.0.0.1:8406"),
             official_rates_url=environment.get("SKURROW_OFFICIAL_RATES", "http://127.0.0.1:8406"),
             mail_from=environment.get("SKURROW_MAIL_FROM", "skurrow@skurrow.example"),
         )
-
-
-def _host_and_port(text: str) -> tuple[str, int]:
-    host, _, port = text.rpartition(":")
-    return host, int(port)
 
 
 class Vault:

@@ -18,7 +18,6 @@ from skurrow.store.database import DATABASE_AWAY, Connection, site_transaction, 
 from skurrow.store.members import Claimed, Mail
 
 _log = structlog.get_logger()
-_SECONDS = 10.0
 
 
 async def put_by(
@@ -84,11 +83,6 @@ async def _send(context: Context, claim: Claimed) -> None:
     message.set_content(context.vault.open(mail.sealed_text))
     if mail.sealed_page:
         message.add_alternative(context.vault.open(mail.sealed_page), subtype="html")
-    await asyncio.to_thread(_hand_over, context.settings.smtp_address, message)
+    await asyncio.to_thread(context.settings.smtp.hand_over, message)
     async with site_transaction(context.pool, claim.site_id) as db:
         await members.mail_sent(db, claim.site_id, claim.id, context.now())
-
-
-def _hand_over(address: tuple[str, int], message: EmailMessage) -> None:
-    with smtplib.SMTP(*address, timeout=_SECONDS) as smtp:
-        smtp.send_message(message)

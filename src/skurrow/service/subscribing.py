@@ -159,8 +159,9 @@ async def begin(
             started_at=context.book_now(),
         )
         row = standing(now, row, life)
+        begun_so = {"order": order.code, **({"trial": True} if life.state == "trial" else {})}
         await subscriptions.add_subscription(db, site_id, row)
-        await happened(context, db, site_id, now, row, "begun", {"order": order.code}, order)
+        await happened(context, db, site_id, now, row, "begun", begun_so, order)
         begun.append(row)
     return begun
 

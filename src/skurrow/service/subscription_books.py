@@ -19,7 +19,7 @@ from skurrow.gateway.protocol import Mode
 from skurrow.service import calendars
 from skurrow.service.context import Context
 from skurrow.service.refusals import NotFound
-from skurrow.service.subscribing import Now, life_of, now_at, reckoned
+from skurrow.service.subscribing import Now, due_of, life_of, now_at, reckoned
 from skurrow.service.subscription_mail import plan_of
 from skurrow.store import orders, subscriptions
 from skurrow.store.database import Connection, site_transaction
@@ -135,18 +135,24 @@ async def story(context: Context, site_id: UUID, row: SubscriptionRow) -> Subscr
 async def coming_of(
     context: Context, db: Connection, site_id: UUID, now: Now, row: SubscriptionRow, life: Life
 ) -> list[Coming]:
-    """The charges to come, as they are known today."""
+    """The charges to come, as they are known today. One that was refused comes on the day when it is tried again; where
+    it is not, nothing comes by itself."""
     if life.next_on is None and not life.charging:
         return []
+    again = due_of(now, life) if life.state == "failing" else None
+    if again is not None and again.task == "give_up":
+        return []
     found = await reckoned(context, db, site_id, now, row, life)
-    left, listed = life.balance, []
+    left = life.balance
+    listed: list[Coming] = []
     number = 0 if life.following is not None else life.next
     for charge in found.reckoning.following(number, later(max(life.until, date.min), 25, 0)):
         if life.ends_on is not None and charge.on >= life.ends_on:
             break
         from_balance = min(left, charge.total)
         left -= from_balance
-        listed.append(Coming(charge.on, charge.total, charge.tax, from_balance))
+        on = again.at.astimezone(now.zone).date() if again is not None and not listed else charge.on
+        listed.append(Coming(on, charge.total, charge.tax, from_balance))
         if len(listed) == SHOWN:
             break
     return listed
@@ -167,7 +173,7 @@ async def foresee(context: Context, site_id: UUID, mode: Mode) -> Foreseen:
         context = await calendars.of_book(context, db, site_id, mode)
         now = await now_at(context, db, site_id, mode)
         today = context.book_now().astimezone(now.zone).date()
-        counted = await subscriptions.months(db, site_id, mode, now.zone.key)
+        counted = await subscriptions.runs(db, site_id, mode, now.zone.key)
     found = Outlook()
     after: UUID | None = None
     while True:
@@ -178,10 +184,9 @@ async def foresee(context: Context, site_id: UUID, mode: Mode) -> Foreseen:
         after = batch[-1].id
         await asyncio.to_thread(_add_all, found, batch, today)
     first = today.replace(day=1)
-    began = {one.month: one.began for one in counted if one.began}
-    ended = {one.month: one.ended for one in counted if one.ended}
+    runs = {(one.began, one.ended): one.many for one in counted}
     back = [later(first, -n, 0) for n in range(MONTHS - 1, -1, -1)]
-    return Foreseen(found, [later(first, n, 0) for n in range(MONTHS)], churn(began, ended, back))
+    return Foreseen(found, [later(first, n, 0) for n in range(MONTHS)], churn(runs, back))
 
 
 # -- within -----------------------------------------------------------------------------------------------

@@ -396,33 +396,35 @@ async def credited(connection: Connection, site_id: UUID, mode: str, subscriptio
 
 
 @dataclass(frozen=True, slots=True)
-class MonthCount:
-    """How many subscriptions began (`began`), or ended, in a month, by its first day."""
+class Runs:
+    """How `many` subscriptions ran from a month to another, by their first days; without `ended` they run still."""
 
-    month: date
-    began: int
-    ended: int
+    began: date
+    ended: date | None
+    many: int
 
 
-async def months(connection: Connection, site_id: UUID, mode: str, zone: str) -> list[MonthCount]:
-    """How many began to be paid, and ended, in each month; trials count from when they are over."""
+async def runs(connection: Connection, site_id: UUID, mode: str, zone: str) -> list[Runs]:
+    """From when to when recurring subscriptions ran, counted by months. A trial runs from its first payment."""
     return await rows(
         connection,
-        MonthCount,
+        Runs,
         """
-        with moves as (
-          select date_trunc('month', coalesce(
-              (select min(e.at) from subscription_events e where e.site_id = s.site_id and e.mode = s.mode
-               and e.subscription_id = s.id and e.kind in ('charged', 'restarted')),
-              s.started_at) at time zone %(zone)s)::date as month, 1 as began, 0 as ended
-          from subscriptions s where s.site_id = %(site)s and s.mode = %(mode)s and s.state <> 'trial'
-            and s.life -> 'terms' ->> 'kind' = 'recurring'
-          union all
-          select date_trunc('month', (s.life ->> 'ended_on')::date)::date, 0, 1
-          from subscriptions s where s.site_id = %(site)s and s.mode = %(mode)s and s.state = 'ended'
-            and s.life -> 'terms' ->> 'kind' = 'recurring'
+        with marks as (
+          select e.subscription_id, e.id, date_trunc('month', e.at at time zone %(zone)s)::date as month,
+                 e.kind <> 'ended' as running
+          from subscription_events e
+          join subscriptions s on s.site_id = e.site_id and s.mode = e.mode and s.id = e.subscription_id
+          where e.site_id = %(site)s and e.mode = %(mode)s and s.life -> 'terms' ->> 'kind' = 'recurring'
+            and e.kind in ('begun', 'charged', 'moved_over', 'restarted', 'ended')
+            and not e.body @> '{"trial": true}'
+        ), turns as (
+          select *, lag(running, 1, false) over (partition by subscription_id order by id) as before from marks
+        ), runs as (
+          select month as began, running, lead(month) over (partition by subscription_id order by id) as ended
+          from turns where running <> before
         )
-        select month, sum(began)::int as began, sum(ended)::int as ended from moves group by month order by month
+        select began, ended, count(*)::int as many from runs where running group by began, ended
         """,
         {"site": site_id, "mode": mode, "zone": zone},
     )

@@ -173,7 +173,7 @@ function Leaving({ found }: { found: Schemas["OutlookView"] }) {
       </Table>
       <p className="quiet">
         Of the subscriptions that ran when a month began, the share that ended in it. Trials count from their
-        first payment; instalments are not counted.
+        first payment, and what is paused still runs; instalments are not counted.
       </p>
     </Section>
   );

@@ -197,5 +197,6 @@ function PriceChoice({
 function standing(one: Schemas["SubscriptionSummary"]): string {
   if (one.ends_on) return `${STATES[one.state]}, ends on ${day(one.ends_on)}`;
   if (one.pausing) return `${STATES[one.state]}, about to pause`;
+  if (one.state === "failing" && one.next_on) return `${STATES.failing} since ${day(one.next_on)}`;
   return one.next_on ? `${STATES[one.state]}, next on ${day(one.next_on)}` : STATES[one.state];
 }
