@@ -186,7 +186,7 @@ def test_rules_and_ladders_are_set_at_the_desk(running: Running, developer: Page
     retries.fill("2, 5")
     expect_saved(developer)
     developer.get_by_label("Days of grace").fill("4")
-    expect(developer.get_by_text(re.compile("By day 5 the 4 days of grace are over"))).to_be_visible()
+    expect(developer.get_by_text(re.compile("By day 5 the 4 days of grace are over")).first).to_be_visible()
     developer.get_by_label("Days of grace").fill("14")
     expect_saved(developer)
     developer.get_by_label("pause", exact=True).uncheck()

@@ -18,7 +18,7 @@ from skurrow.core.plan_change import direction
 from skurrow.gateway.protocol import Mode
 from skurrow.service import calendars
 from skurrow.service.context import Context
-from skurrow.service.refusals import NotFound
+from skurrow.service.refusals import Closed, NotFound
 from skurrow.service.subscribing import Now, due_of, life_of, now_at, reckoned
 from skurrow.service.subscription_mail import plan_of
 from skurrow.store import orders, subscriptions
@@ -171,7 +171,10 @@ async def foresee(context: Context, site_id: UUID, mode: Mode) -> Foreseen:
     """What comes in over the next months, recurring income, and churn of the last ones."""
     async with site_transaction(context.pool, site_id) as db:
         context = await calendars.of_book(context, db, site_id, mode)
-        now = await now_at(context, db, site_id, mode)
+        try:
+            now = await now_at(context, db, site_id, mode)
+        except Closed:  # nothing was ever released, so nothing runs
+            return Foreseen(Outlook(), [], [])
         today = context.book_now().astimezone(now.zone).date()
         counted = await subscriptions.runs(db, site_id, mode, now.zone.key)
     found = Outlook()
