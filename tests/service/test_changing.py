@@ -2,18 +2,23 @@
 
 from __future__ import annotations
 
-from datetime import date
+import random
+from datetime import date, datetime, timedelta
+from fractions import Fraction
 
 import pytest
 
-from skurrow.core.life import NotNow
+from skurrow.core.durations import first_instant
+from skurrow.core.life import Life, NotNow
 from skurrow.core.money import format_amount
+from skurrow.core.problems import InvalidInput
 from skurrow.service import books, changing, papers
 from skurrow.service.refusals import Conflict
 from skurrow.store import subscriptions
 from skurrow.store.database import site_transaction
 from tests.conftest import Shop
 from tests.service.living import (
+    ZONE,
     all_orders,
     buy,
     edit,
@@ -25,6 +30,7 @@ from tests.service.living import (
     paid,
     start_on,
     subscription,
+    today,
 )
 
 cards = own_cards
@@ -252,3 +258,69 @@ async def test_money_paid_is_service_given_and_what_is_left(shop: Shop) -> None:
     money = sum(one.total for one in orders)
     service = sum(one.total + one.from_balance for one in orders) - credited
     assert money == service + (await life(shop)).balance
+
+
+# -- whatever is asked, the sums add up -------------------------------------------------------------------
+
+
+async def _ask(shop: Shop, dice: random.Random) -> None:
+    """Something that a customer might ask for; what is not possible at the moment is refused."""
+    row = await subscription(shop)
+    what = dice.choice(
+        ["parcel-month", "parcel-quarter", "parcel-year"] * 2 + ["cancel", "take_back", "pause", "resume"]
+    )
+    if row.state == "ended":
+        what = "restart"
+    try:
+        if what == "cancel":
+            await changing.cancel(shop.context, shop.site_id, row)
+        elif what == "take_back":
+            await changing.take_back(shop.context, shop.site_id, row)
+        elif what == "pause":
+            await changing.pause(shop.context, shop.site_id, row, None)
+        elif what == "resume":
+            await changing.resume(shop.context, shop.site_id, row)
+        elif what == "restart":
+            await agreed(shop, await changing.propose(shop.context, shop.site_id, row, kind="restart"))
+        else:
+            await agreed(shop, await to(shop, what))
+    except (NotNow, InvalidInput):
+        return
+
+
+@pytest.mark.parametrize("seed", range(6))
+async def test_whatever_is_asked_credits_and_charges_add_up(shop: Shop, seed: int) -> None:
+    """Money in equals the service of all paid time that stood, plus the balance; each credit is the unused share."""
+    dice = random.Random(seed)
+    await start_on(shop, dice.choice([date(2027, 1, 31), date(2028, 2, 29), date(2027, 12, 31), date(2027, 3, 27)]))
+    await buy(shop, dice.choice(["parcel-month", "parcel-quarter"]))
+    row = await subscription(shop)
+    before: dict[int, Life] = {}
+    for _ in range(16):
+        await move(shop, to=noon(await today(shop)) + dice.choice([1, 6, 20, 45, 100]) * timedelta(days=1))
+        stood = await life(shop)
+        before[stood.period] = stood
+        await _ask(shop, dice)
+    paid_orders = [one for one in await all_orders(shop, row.id) if one.state == "paid"]
+    assert [one.period or 1 for one in paid_orders] == list(range(1, len(paid_orders) + 1)), "every period once"
+    money_in = sum(one.total for one in paid_orders)
+    from_balance, credits, service = 0, 0, Fraction(0)
+    async with site_transaction(shop.context.pool, shop.site_id) as db:
+        for order in paid_orders:
+            gross = order.total + order.from_balance
+            made = sum(one.amount for one in await subscriptions.credits_of(db, shop.site_id, "test", order.id))
+            used = Fraction(1)
+            if made:
+                stood = before[(order.period or 1) + 1]
+                over = first_instant(stood.until, ZONE)
+                (following,) = [one for one in paid_orders if one.period == (order.period or 1) + 1]
+                left = over - datetime.fromisoformat(following.wanted["at"])
+                share = Fraction(left // timedelta(microseconds=1), (over - stood.since) // timedelta(microseconds=1))
+                assert made == int(gross * share + Fraction(1, 2)), "the unused share, rounded half up"
+                used = 1 - share
+            from_balance, credits, service = from_balance + order.from_balance, credits + made, service + gross * used
+    balance = (await life(shop)).balance
+    assert balance == credits - from_balance >= 0
+    roundings = sum(one.kind == "change" for one in paid_orders)
+    assert abs(money_in - service - balance) <= Fraction(roundings, 2)
+    assert {"renewal", "change", "restart"} & {one.kind for one in paid_orders}, "something has happened"
