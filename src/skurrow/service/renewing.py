@@ -58,7 +58,8 @@ async def do_due(context: Context, site_id: UUID, subscription_id: UUID) -> str:
         if order is not None:
             order = await orders.order_by_id(db, site_id, row.mode, order.id, lock=True)
         row = await subscriptions.subscription(db, site_id, subscription_id, lock=True)
-        assert row is not None
+        if row is None:  # the test book was cleared in between
+            return "unknown"
         now, life = await now_at(context, db, site_id, row.mode), life_of(row)
         due = due_of(now, life)
         if due is None or due.at > context.book_now():  # somebody else did it, or the rules have changed

@@ -67,8 +67,8 @@ async def settle_within(context: Context, db: Connection, site_id: UUID, attempt
     context = await calendars.of_book(context, db, site_id, found.mode)
     order = await orders.order_by_id(db, site_id, found.mode, found.order_id, lock=True)
     attempt = await orders.attempt(db, site_id, attempt_id, lock=True)
-    assert order is not None
-    assert attempt is not None
+    if order is None or attempt is None:  # the test book was cleared in between
+        return "unknown"
     if attempt.state != "open":
         return await _compare(context, db, site_id, attempt, outcome)
     if isinstance(outcome, Approved):
