@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import random
+import uuid
+from dataclasses import replace
 from datetime import date, datetime, timedelta
 from fractions import Fraction
 
@@ -11,8 +13,10 @@ import pytest
 from skurrow.core.durations import first_instant
 from skurrow.core.life import Life, NotNow
 from skurrow.core.money import format_amount
+from skurrow.core.plan_change import Credit
 from skurrow.core.problems import InvalidInput
-from skurrow.service import books, changing, papers
+from skurrow.core.refunds import Asked
+from skurrow.service import books, changing, papers, refunds
 from skurrow.service.refusals import Conflict
 from skurrow.store import subscriptions
 from skurrow.store.database import site_transaction
@@ -194,6 +198,92 @@ async def test_at_once_with_the_unused_part_given_back_if_the_price_says_so(shop
     assert refund.amount in (1179, 1180)
     with pytest.raises(NotNow):
         await changing.cancel(shop.context, shop.site_id, row)
+
+
+async def _refunds(shop: Shop, code: str) -> list[int]:
+    return [one.amount for one in (await books.story(shop.context, shop.site_id, "test", code)).refunds]
+
+
+async def test_nothing_is_given_back_while_the_charge_of_a_change_is_under_way(shop: Shop) -> None:
+    """Its unused part would be credited to the change, and be given back as well."""
+    await start_on(shop, date(2027, 4, 1))
+    await buy(shop, "parcel-month", "approval_later")
+    await move(shop, to=noon(date(2027, 4, 16)))
+    assert (await agreed(shop, await to(shop, "parcel-year"))).state == "pending"
+    row = await subscription(shop)
+    with pytest.raises(NotNow, match="under way"):
+        await changing.cancel(shop.context, shop.site_id, row, when="at_once", unused="given_back")
+    (begun, _) = await all_orders(shop, row.id)
+    assert await _refunds(shop, begun.code) == []
+    assert (await life(shop)).state == "active"
+
+
+async def test_what_was_paid_with_a_balance_goes_back_to_it(shop: Shop) -> None:
+    await start_on(shop, date(2027, 4, 1))
+    await buy(shop, "parcel-quarter")
+    await agreed(shop, await to(shop, "parcel-year"))
+    row = await subscription(shop)
+    (begun, changed) = await all_orders(shop, row.id)
+    await changing.cancel(shop.context, shop.site_id, row, when="at_once", unused="given_back")
+    (made,) = await _refunds(shop, changed.code)
+    found = await life(shop)
+    assert (made, found.state) == (changed.total, "ended")
+    assert 24000 - 5 <= made + found.balance <= 24000, "all but some seconds of a year"
+    notes = await papers.of_order(shop.context, shop.site_id, "test", changed.id)
+    credited = [one.total for one in notes if one.kind == "credit_note"]
+    assert sorted(credited) == sorted([format_amount(made, "EUR"), format_amount(found.balance, "EUR")])
+    assert await _refunds(shop, begun.code) == []
+
+
+async def test_what_was_given_back_is_not_credited_as_well(shop: Shop) -> None:
+    await start_on(shop, date(2027, 4, 1))
+    await buy(shop, "parcel-month")
+    before = await to(shop, "parcel-year")
+    (order,) = await all_orders(shop, (await subscription(shop)).id)
+    asked = [Asked(0, "20.00")]
+    await refunds.refund(shop.context, shop.site_id, None, "test", order.code, uuid.uuid4(), asked, "20.00")
+    with pytest.raises(Conflict, match="another amount now"):
+        await agreed(shop, before)
+    after = await to(shop, "parcel-year")
+    assert (after.step.credit, after.due) == (Credit(400, 70), 23600)
+
+
+async def test_a_new_address_between_showing_and_agreeing_shows_it_again(shop: Shop) -> None:
+    """Tax and post are others there: what was shown would not be what is charged."""
+    await start_on(shop, date(2027, 4, 1))
+    await buy(shop, "parcel-month", delivery="post")
+    shown = await to(shop, "parcel-year")
+    row = await subscription(shop)
+    async with site_transaction(shop.context.pool, shop.site_id) as db:
+        await subscriptions.save_subscription(db, shop.site_id, replace(row, buyer={**row.buyer, "country": "DE"}))
+    with pytest.raises(Conflict, match="another amount now"):
+        await agreed(shop, shown)
+    assert len(await all_orders(shop, row.id)) == 1
+
+
+async def test_no_more_is_given_back_than_was_charged(shop: Shop) -> None:
+    await start_on(shop, date(2027, 4, 1))
+    await buy(shop, "parcel-quarter")
+    await agreed(shop, await to(shop, "parcel-year"))
+    (_, changed) = await all_orders(shop, (await subscription(shop)).id)
+    with pytest.raises(InvalidInput, match="the rest was paid with the customer's balance"):
+        await refunds.reckon(shop.context, shop.site_id, "test", changed.code, [Asked(0, "240.00")])
+    whole = format_amount(changed.total, "EUR")
+    made = await refunds.refund(
+        shop.context, shop.site_id, None, "test", changed.code, uuid.uuid4(), [Asked(0, whole)], whole
+    )
+    assert made.state == "made"
+
+
+async def test_a_held_order_that_is_given_back_ends_what_it_began(shop: Shop) -> None:
+    await edit(shop, "payments", "payments", guards=[{"above": {"EUR": "10.00"}, "then": "hold"}])
+    await buy(shop, "parcel-month")
+    row = await subscription(shop)
+    (order,) = await all_orders(shop, row.id)
+    await books.decide_review(shop.context, shop.site_id, "test", order.code, "given_back", shop.person_id)
+    found = await life(shop)
+    assert (found.state, found.end_reason) == ("ended", "refunded")
+    assert (await happened(shop, row.id))[-1] == "ended"
 
 
 async def test_a_pause_charges_nothing_until_it_is_over_and_then_counts_anew(shop: Shop) -> None:

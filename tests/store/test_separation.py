@@ -71,7 +71,7 @@ async def _subscribed(shop: Shop) -> None:
     who = accounts.Customer(shop.site_id, "ostrel", "test", row.customer)
     await accounts.send_link(shop.context, at, row.customer, None)
     await accounts.set_password(shop.context, who, "a session", "three plain words")
-    await accounts.enter_with_password(shop.context, at, row.customer, "three plain words")
+    await accounts.enter_with_password(shop.context, at, row.customer, "three plain words", "127.0.0.1")
 
 
 def picture() -> bytes:

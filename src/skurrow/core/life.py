@@ -306,6 +306,13 @@ def cancel_at_once(life: Life, day: date) -> Life:
     return _ended(life, day, "at_once")
 
 
+def given_back(life: Life, day: date) -> Life:
+    """What it began with was given back: it ends now."""
+    _refuse_over(life)
+    _refuse_charging(life)
+    return _ended(life, day, "refunded")
+
+
 def take_back(life: Life) -> Life:
     """What was to happen when the paid time ends does not: no end, no pause, no step down."""
     _refuse_over(life)

@@ -87,6 +87,17 @@ def credit_for(paid: int, paid_tax: int, share: Fraction) -> Credit:
     return Credit(*parts)
 
 
+def at_most(credit: Credit, left: int) -> Credit:
+    """A credit of no more than is left of what was paid, with its share of the tax: the rest was given back before.
+
+    >>> at_most(Credit(2400, 417), 1200)
+    Credit(amount=1200, tax=209)
+    """
+    if credit.amount <= left:
+        return credit
+    return Credit(left, divide_half_up(credit.tax * left, credit.amount))
+
+
 def step(
     way: Direction, span: Span, credit: Credit, charge: tuple[int, int], next_on: date, trial: bool = False
 ) -> Step:

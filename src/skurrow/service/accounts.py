@@ -12,26 +12,22 @@ import asyncio
 import secrets
 from dataclasses import dataclass, replace
 from datetime import timedelta
-from functools import cache
 from typing import Literal
 from urllib.parse import quote
 from uuid import UUID
-
-from argon2 import PasswordHasher
-from argon2.exceptions import InvalidHashError, VerifyMismatchError
 
 from skurrow.core.life import NotNow
 from skurrow.core.papers import Paper
 from skurrow.core.problems import InvalidInput, Problem
 from skurrow.gateway.protocol import Approved, ChargeRequest, Mode, NeedsApproval, NoAnswer, NotAccepted
-from skurrow.service import calendars, mail, papers, subscription_mail
+from skurrow.service import calendars, mail, papers, sign_in, subscription_mail
 from skurrow.service.changing import CUSTOMER, Actor, Done, outcome_of
 from skurrow.service.context import Context
 from skurrow.service.gateways import account_of, connections_for, gateway_of
 from skurrow.service.mail_words import MAILS, language_of, plain
 from skurrow.service.refusals import Conflict, NotAllowed, NotFound, TooMany
 from skurrow.service.renewing import open_attempt, send
-from skurrow.service.sign_in import hash_token
+from skurrow.service.sign_in import hash_password, hash_token
 from skurrow.service.subscribing import happened, life_of, now_at, standing
 from skurrow.service.visits import read_visit
 from skurrow.service.ways import CounterWay, kind_of, shown_as, statement
@@ -46,12 +42,8 @@ SESSION_LIFE = timedelta(days=14)
 MOST_LINKS = 5
 """Mails with a link that an address gets in an hour."""
 
-MOST_FAILURES = 8
-WAIT = timedelta(minutes=15)
 LEAST = 10
 """Characters of a password."""
-
-_HASHER = PasswordHasher()
 
 
 @dataclass(frozen=True, slots=True)
@@ -142,30 +134,28 @@ async def enter(context: Context, at: Shop, token: str, visit: str | None) -> st
     return await _begin(context, at, found.customer)
 
 
-async def enter_with_password(context: Context, at: Shop, email: str, password: str) -> str:
-    """Signs in with a password that is proved to be the customer's. Raises InvalidInput, TooMany."""
-    customer, now = email.strip().casefold(), context.now()
+async def enter_with_password(context: Context, at: Shop, email: str, password: str, address: str) -> str:
+    """Signs in with a password that is proved to be the customer's, from an `address` on the net. Whoever has none is
+    answered as slowly, and as often. Raises InvalidInput, TooMany."""
+    customer = email.strip().casefold()
+    who = f"{customer} at {at.site_id} {at.mode}"
+    await sign_in.note_try(context, who, address)
     async with site_transaction(context.pool, at.site_id) as db:
         row = await accounts.password(db, at.site_id, at.mode, customer)
-        if row is not None and row.failures >= MOST_FAILURES and row.failed_at and row.failed_at > now - WAIT:
-            raise TooMany("Too many wrong passwords. Wait a quarter of an hour, or ask for a link.", 900)
-        known = row.password_hash if row is not None and row.proved else _nobody()
-        right = await asyncio.to_thread(_matches, known, password)
-        if row is not None:
-            failures = 0 if right else row.failures + 1
-            await accounts.note_failures(db, at.site_id, at.mode, customer, failures, now)
-    if row is None or not row.proved or not right:
+    known = row.password_hash if row is not None and row.proved else None
+    if not await sign_in.fits(known, password):
         message = "Email and password do not belong together"
         raise InvalidInput([Problem(("password",), message, "Try again, or ask for a link", "wrong")])
+    await sign_in.forget_tries(context, who)
     return await _begin(context, at, customer)
 
 
 async def set_password(context: Context, who: Customer, session: str, password: str) -> None:
     """Sets the password of somebody who is signed in; their other sessions end. Raises InvalidInput."""
     check_password(password)
-    hashed = await asyncio.to_thread(_HASHER.hash, password)
+    kept = await hashed(password)
     async with site_transaction(context.pool, who.site_id) as db:
-        row = PasswordRow(hashed, context.new_id(), True, 0, None)
+        row = PasswordRow(kept, context.new_id(), True)
         await accounts.set_password(db, who.site_id, who.mode, who.email, row, context.now())
         await accounts.end_sessions(db, who.site_id, who.mode, who.email, hash_token(session))
 
@@ -175,7 +165,7 @@ async def password_at_checkout(
 ) -> None:
     """Keeps a password that was typed at a checkout, until it is proved. One that is proved stays."""
     async with site_transaction(context.pool, site_id) as db:
-        row = PasswordRow(hashed, visit, False, 0, None)
+        row = PasswordRow(hashed, visit, False)
         await accounts.set_password(db, site_id, mode, email.strip().casefold(), row, context.now())
 
 
@@ -188,7 +178,7 @@ def check_password(password: str) -> None:
 
 async def hashed(password: str) -> str:
     """What is kept of a password."""
-    return await asyncio.to_thread(_HASHER.hash, password)
+    return await asyncio.to_thread(hash_password, password)
 
 
 async def who_is(context: Context, at: Shop, session: str | None) -> Customer | None:
@@ -384,6 +374,14 @@ class OpenRenewal:
     state: Literal["approve", "pay", "paid", "over"]
 
 
+async def pay_renewal(context: Context, site_id: UUID, row: SubscriptionRow, gateway: str, token: str) -> Done:
+    """Pays the charge that a mailed link is about with a card that was just typed, which is kept. The link is good for
+    nothing else: an old one puts no card on file. Raises Conflict where nothing waits to be paid."""
+    if (await open_renewal(context, site_id, row)).state != "pay":
+        raise Conflict("There is nothing to pay here now. Reload the page.")
+    return await new_card(context, site_id, row, gateway, token)
+
+
 async def open_renewal(context: Context, site_id: UUID, row: SubscriptionRow) -> OpenRenewal:
     """How the charge stands that a mailed link is about."""
     async with site_transaction(context.pool, site_id) as db:
@@ -442,15 +440,3 @@ async def _put_on_file(
         found = standing(now, found, life)
         await subscriptions.save_subscription(db, site_id, found)
         await happened(context, db, site_id, now, found, "new_card", {"ending": kept.ending, **by.words})
-
-
-def _matches(password_hash: str, password: str) -> bool:
-    try:
-        return _HASHER.verify(password_hash, password)
-    except (VerifyMismatchError, InvalidHashError):
-        return False
-
-
-@cache
-def _nobody() -> str:
-    return _HASHER.hash(secrets.token_urlsafe(16))

@@ -13,7 +13,7 @@ from psycopg import errors
 from skurrow.core.edition import Edition
 from skurrow.core.transfers import rf_reference, spaced
 from skurrow.gateway.protocol import Mode, NoAnswer, NotAccepted
-from skurrow.service import calendars, ways
+from skurrow.service import calendars, subscribing, ways
 from skurrow.service.configuration import edition_at
 from skurrow.service.context import Context
 from skurrow.service.gateways import connections_for, gateway_of
@@ -120,15 +120,20 @@ async def story(context: Context, site_id: UUID, mode: Mode, code: str) -> Order
 
 
 async def decide_review(context: Context, site_id: UUID, mode: Mode, code: str, state: str, by: UUID) -> None:
-    """Lets a held order through, or notes that it is given back. Raises NotFound, Conflict."""
+    """Lets a held order through, or notes that it is given back, which ends what it has begun. Raises NotFound,
+    Conflict, NotNow while a subscription of it is being charged."""
     async with site_transaction(context.pool, site_id) as db:
-        order = await orders.order_by_code(db, site_id, mode, code)
+        known = await orders.order_by_code(db, site_id, mode, code)
+        order = None if known is None else await orders.order_by_id(db, site_id, mode, known.id, lock=True)
         if order is None:
             raise NotFound("there is no such order in this book")
         if not await reviews.decide_review(db, site_id, mode, order.id, state, by, context.now()):
             raise Conflict("This order is not held, or somebody has decided about it meanwhile.")
-        event = EventRow(context.new_id(), mode, order.id, f"review.{state}", {"by": str(by)}, context.now())
+        context = await calendars.of_book(context, db, site_id, mode)
+        event = EventRow(context.new_id(), mode, order.id, f"review.{state}", {"by": str(by)}, context.book_now())
         await orders.add_event(db, site_id, event)
+        if state == "given_back":
+            await subscribing.given_back(context, db, site_id, order, {"by": "desk", "person": str(by)})
 
 
 def _waits(edition: Edition, now: datetime, order: OrderRow, attempt: AttemptRow, row: ConnectionRow) -> Waits:

@@ -2,8 +2,8 @@
 Whoever asks is recorded.
 
 A change is shown first, with what it costs, under a token; whoever agrees sends the token back, and gets what was
-shown, whatever has become of prices meanwhile. Where the subscription itself has changed since, it has to be shown
-again.
+shown, whatever has become of prices meanwhile. Where the subscription itself has changed since, or it comes to another
+amount for another reason (a refund, a new address), it has to be shown again.
 """
 
 from __future__ import annotations
@@ -17,7 +17,6 @@ from uuid import UUID, uuid5
 
 from skurrow.core import life as core
 from skurrow.core import plan_change
-from skurrow.core import refunds as parts_of
 from skurrow.core.edition import Edition
 from skurrow.core.life import Life, NotNow
 from skurrow.core.money import format_amount
@@ -25,7 +24,6 @@ from skurrow.core.plan_change import Credit, Step
 from skurrow.core.problems import InvalidInput, Problem
 from skurrow.core.quote import Quote
 from skurrow.core.terms import Reckoning, Terms, terms_for
-from skurrow.gateway.protocol import Mode
 from skurrow.service import addresses, calendars, refunds, renewing, settling
 from skurrow.service.configuration import edition_at
 from skurrow.service.context import Context
@@ -36,6 +34,7 @@ from skurrow.service.subscribing import (
     Now,
     Reckoned,
     buyer_of,
+    credit_unused,
     happened,
     life_of,
     now_at,
@@ -147,12 +146,13 @@ async def propose(
             now.release,
             _mark(life),
         )
-        return (await _worked_out(context, db, site_id, now, row, life, asked)).proposal
+        work = await _worked_out(context, db, site_id, now, row, life, asked)
+        return replace(work.proposal, token=_signed(context, site_id, row, asked, work.proposal))
 
 
 async def agree(context: Context, site_id: UUID, row: SubscriptionRow, token: str, by: Actor = CUSTOMER) -> Done:
     """Does what was shown. Raises NotNow, Conflict where the subscription has changed since or it was too long ago."""
-    asked = _read(context, site_id, row, token)
+    asked, shown = _read(context, site_id, row, token)
     async with site_transaction(context.pool, site_id) as db:
         context = await calendars.of_book(context, db, site_id, row.mode)
         found = await subscriptions.subscription(db, site_id, row.id, lock=True)
@@ -163,6 +163,9 @@ async def agree(context: Context, site_id: UUID, row: SubscriptionRow, token: st
         # The configuration that it was shown under; what falls due later is reckoned by the present one.
         now = Now(await edition_at(context, db, site_id, asked.change), asked.change, asked.release)
         work = await _worked_out(context, db, site_id, now, row, life, asked)
+        if _amounts(work.proposal) != shown:
+            raise Conflict("It comes to another amount now. Look at it again.")
+        now = await now_at(context, db, site_id, row.mode)
         if work.order is None:
             life = core.follow(life, work.terms)
             row = standing(now, row, life)
@@ -199,13 +202,11 @@ async def cancel(
     when: Literal["paid_time", "at_once"] | None = None,
     unused: Literal["kept", "given_back"] | None = None,
 ) -> SubscriptionRow:
-    """Ends a subscription, as its price says or as the desk does. Raises NotNow; Conflict where money is to be given
-    back and cannot be asked for."""
-    life = life_of(row)
-    ends = life.terms.ends
+    """Ends a subscription, as its price says or as the desk does. Raises NotNow."""
+    ends = life_of(row).terms.ends
     when, unused = when or ends.when, unused or ends.unused
     if when == "at_once" and unused == "given_back":
-        await _give_back_unused(context, site_id, row, life, by)
+        return await _end_and_give_back(context, site_id, row, {"reason": reason.strip(), **by.words}, by)
 
     def end(life: Life, today: date) -> Life:
         return core.cancel(life) if when == "paid_time" else core.cancel_at_once(life, today)
@@ -244,8 +245,12 @@ async def change_buyer(
 ) -> SubscriptionRow:
     """Changes name, address or tax number; what is reckoned from them follows with the next charge."""
     buyer = {**row.buyer, **changes}
-    problems = addresses.problems(buyer["country"], buyer.get("address") or {}, ("address",))
-    if problems and row.buyer.get("address"):
+    problems = []
+    for where in ("address", "deliver_to"):
+        given = buyer.get(where) or {}
+        if row.buyer.get(where):
+            problems += addresses.problems(given.get("country") or buyer["country"], given, (where,))
+    if problems:
         raise InvalidInput(problems)
     async with site_transaction(context.pool, site_id) as db:
         context = await calendars.of_book(context, db, site_id, row.mode)
@@ -281,16 +286,22 @@ class _Work:
     order: OrderRow | None
 
 
-def _read(context: Context, site_id: UUID, row: SubscriptionRow, token: str) -> _Asked:
+def _read(context: Context, site_id: UUID, row: SubscriptionRow, token: str) -> tuple[_Asked, list[int]]:
+    """What was asked, and the amounts that were shown."""
     data = context.signer.read("proposal", token)
     if data is None or (data["s"], data["i"]) != (str(site_id), str(row.id)):
         raise NotFound("this was never shown")
     if context.now() - datetime.fromisoformat(data["t"]) > AGREED_WITHIN:
         raise Conflict("This was shown too long ago. Look at it again.")
-    return _Asked(data["k"], data["p"], data["q"], datetime.fromisoformat(data["a"]), data["g"], data["r"], data["v"])
+    at = datetime.fromisoformat(data["a"])
+    return _Asked(data["k"], data["p"], data["q"], at, data["g"], data["r"], data["v"]), data["m"]
 
 
-def _signed(context: Context, site_id: UUID, row: SubscriptionRow, asked: _Asked) -> str:
+def _amounts(shown: Proposal) -> list[int]:
+    return [shown.due, shown.from_balance, shown.balance, shown.step.charge_tax]
+
+
+def _signed(context: Context, site_id: UUID, row: SubscriptionRow, asked: _Asked, shown: Proposal) -> str:
     data = {
         "s": str(site_id),
         "i": str(row.id),
@@ -301,6 +312,7 @@ def _signed(context: Context, site_id: UUID, row: SubscriptionRow, asked: _Asked
         "g": asked.change,
         "r": asked.release,
         "v": asked.mark,
+        "m": _amounts(shown),
         "t": context.now().isoformat(timespec="seconds"),
     }
     return context.signer.sign("proposal", data)
@@ -340,8 +352,11 @@ async def _worked_out(
     reckoning = Reckoning(now.edition, terms, buyer_of(row.buyer), first)
     charge = reckoning.on(0)
     credit = Credit(0, 0)
-    if asked.kind == "change":
+    if asked.kind == "change" and row.paid_order_id is not None:
         credit = core.unused(life, asked.at, now.rules, now.zone)
+        paid = await orders.order_by_id(db, site_id, row.mode, row.paid_order_id)
+        assert paid is not None
+        credit = plan_change.at_most(credit, await refunds.left_of_line(context, db, site_id, paid))
     span = plan_change.span_of(now.edition, life.since, life.until)
     next_on = plan_change.next_after(terms.rhythm, first)
     step = plan_change.step(way, span, credit, (charge.total, charge.tax), next_on, trial)
@@ -353,7 +368,7 @@ async def _worked_out(
     from_balance = min(held, quoted.due_today)
     proposal = _proposal(context, site_id, now, row, life, asked, terms, step, quoted, held, from_balance)
     wanted: dict[str, Any] = {"at": asked.at.isoformat(), "terms": terms.model_dump(mode="json")}
-    if credit.amount and row.paid_order_id is not None:
+    if credit.amount:
         wanted |= {"credit": list(credit), "credit_of": str(row.paid_order_id)}
     found = Reckoned(reckoning, asked.change, asked.release, row.buyer)
     changing = life.model_copy(update={"terms": terms})
@@ -439,7 +454,7 @@ def _proposal(
         due=due,
         balance=held - from_balance,
         currency=terms.currency,
-        token=_signed(context, site_id, row, asked),
+        token="",
     )
 
 
@@ -474,29 +489,35 @@ async def _begin(
     return connection, attempt
 
 
-async def _give_back_unused(context: Context, site_id: UUID, row: SubscriptionRow, life: Life, by: Actor) -> None:
-    """Asks for the unused part of what was paid to be given back. The same period is given back once, however often it
-    is pressed; where the money moves, the subscription ends afterwards."""
+async def _end_and_give_back(
+    context: Context, site_id: UUID, row: SubscriptionRow, body: dict[str, Any], by: Actor
+) -> SubscriptionRow:
+    """Ends a subscription now and gives the unused part of what was paid back: both are written down at once, then the
+    gateway is asked. What was paid with a balance goes back to the balance. Raises NotNow, Conflict."""
     async with site_transaction(context.pool, site_id) as db:
-        there = await calendars.of_book(context, db, site_id, row.mode)
-        now = await now_at(context, db, site_id, row.mode)
+        context = await calendars.of_book(context, db, site_id, row.mode)
         order = None
         if row.paid_order_id is not None:
-            order = await orders.order_by_id(db, site_id, row.mode, row.paid_order_id)
-    unused = core.unused(life, there.book_now(), now.rules, now.zone)
-    if order is None or not unused.amount or life.over:
-        return
-    mode: Mode = "live" if row.mode == "live" else "test"
-    refundable = await refunds.refundable(context, site_id, mode, order.code)
-    left = next((one.left for one in refundable.parts if one.line == 0), 0)
-    amount = format_amount(min(unused.amount, left, order.total), order.currency)
-    if not min(unused.amount, left, order.total):
-        return
-    asked = [parts_of.Asked(0, amount)]
-    key = uuid5(row.id, f"unused of period {life.period}")
-    await refunds.refund(
-        context, site_id, by.person, mode, order.code, key, asked, amount, "The unused part of a subscription."
-    )
+            order = await orders.order_by_id(db, site_id, row.mode, row.paid_order_id, lock=True)
+        found = await subscriptions.subscription(db, site_id, row.id, lock=True)
+        if found is None or found.paid_order_id != row.paid_order_id:
+            raise Conflict("Something has changed since this was shown. Look at it again.")
+        now, life = await now_at(context, db, site_id, row.mode), life_of(found)
+        unused = core.unused(life, context.book_now(), now.rules, now.zone)
+        life = core.cancel_at_once(life, context.book_now().astimezone(now.zone).date())
+        begun, rest = None, 0
+        if order is not None and unused.amount:
+            key = uuid5(row.id, f"unused of period {life.period}")
+            begun, rest = await refunds.begin_unused(context, db, site_id, by.person, order, key, unused.amount)
+        row = standing(now, found, core.with_balance(life, life.balance + rest))
+        await subscriptions.save_subscription(db, site_id, row)
+        body = {**body, "said": body["reason"], "reason": life.end_reason}
+        await happened(context, db, site_id, now, row, "ended", body)
+        if order is not None and rest:
+            await credit_unused(context, db, site_id, row, order, plan_change.at_most(unused, rest))
+    if begun is not None:
+        await refunds.send(context, site_id, begun)
+    return row
 
 
 async def _change(

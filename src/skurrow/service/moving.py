@@ -20,7 +20,7 @@ from skurrow.service.refusals import Conflict
 from skurrow.service.subscribing import now_at
 from skurrow.store import calendars, connections, orders, subscriptions
 from skurrow.store.connections import ConnectionRow
-from skurrow.store.database import Connection, site_transaction, siteless_transaction
+from skurrow.store.database import DATABASE_AWAY, Connection, site_transaction, siteless_transaction
 from skurrow.store.orders import AttemptRow
 
 _log = structlog.get_logger()
@@ -113,10 +113,17 @@ async def go_on(context: Context, most: int = 4) -> int:
     for claim in claimed:
         try:
             await finish(context, claim.site_id)
-        except (NoAnswer, NotAccepted) as error:
-            _log.warning("calendar.no_answer", site=str(claim.site_id), why=str(error))
+        except DATABASE_AWAY:
+            raise
+        except Exception as error:
+            trouble = "A gateway did not answer. Move on when it does."
+            if isinstance(error, NoAnswer | NotAccepted):
+                _log.warning("calendar.no_answer", site=str(claim.site_id), why=str(error))
+            else:
+                trouble = "Something that fell due could not be done. What it was is in Skurrow's log."
+                _log.exception("calendar.not_moved", site=str(claim.site_id))
             async with site_transaction(context.pool, claim.site_id) as db:
-                await calendars.end_move(db, claim.site_id, "A gateway did not answer. Move on when it does.")
+                await calendars.end_move(db, claim.site_id, trouble)
     return len(claimed)
 
 

@@ -17,6 +17,7 @@ import structlog
 from skurrow.core import refunds as core
 from skurrow.core.edition import Edition
 from skurrow.core.money import format_amount
+from skurrow.core.problems import InvalidInput, Problem
 from skurrow.core.refunds import Asked, Part, Sold
 from skurrow.core.stock import needs
 from skurrow.gateway.protocol import (
@@ -35,6 +36,7 @@ from skurrow.service.gateways import gateway_of
 from skurrow.service.recovery import ask_about
 from skurrow.service.refusals import Conflict, NotFound
 from skurrow.store import connections, disputes, holds, orders, refunds, subscriptions
+from skurrow.store.connections import ConnectionRow
 from skurrow.store.database import Connection, site_transaction, siteless_transaction
 from skurrow.store.orders import ChargeRow, EventRow, OrderRow
 from skurrow.store.refunds import RefundRow
@@ -86,9 +88,8 @@ async def refundable(context: Context, site_id: UUID, mode: Mode, code: str) -> 
 async def reckon(context: Context, site_id: UUID, mode: Mode, code: str, asked: Sequence[Asked]) -> Reckoned:
     """What a refund would come to; nothing is done. Raises NotFound or InvalidInput."""
     async with site_transaction(context.pool, site_id) as db:
-        order, _, parts, _ = await _parts(context, db, site_id, mode, code)
-    found = core.refund(parts, asked, order.currency)
-    return _reckoned(order.currency, found)
+        order, _, parts, charge = await _parts(context, db, site_id, mode, code)
+        return await _reckon_charged(db, site_id, order, charge, core.refund(parts, asked, order.currency))
 
 
 async def refund(
@@ -118,37 +119,55 @@ async def refund(
                 amount = format_amount(known.amount, known.currency)
                 raise Conflict(f"This form has been used for {amount} {known.currency} before. Reload the order.")
             return known
-        found = _reckoned(order.currency, core.refund(parts, asked, order.currency))
+        found = await _reckon_charged(db, site_id, order, charge, core.refund(parts, asked, order.currency))
         if format_amount(found.amount, order.currency) != expected:
             amount = format_amount(found.amount, order.currency)
             raise Conflict(f"It comes to {amount} {order.currency} now: something else was given back meanwhile.")
-        now = context.now()
-        row = RefundRow(
-            id=context.new_id(),
-            mode=mode,
-            order_id=order.id,
-            charge_id=charge.id,
-            asked_as=asked_as,
-            currency=order.currency,
-            amount=found.amount,
-            parts=[part.as_json(order.currency) for part in found.parts],
-            note=note.strip(),
-            by=by,
-            state="open",
-            reason=None,
-            gateway_reference=None,
-            opened_at=now,
-            closed_at=None,
-            ask_at=now + context.settings.first_ask,
-            asks=0,
-        )
-        await refunds.add_refund(db, site_id, row)
-        await _event(context, db, site_id, row, "refund.asked", _money(row))
-        connection = await connections.connection_by_id(db, site_id, charge.connection_id)
-        assert connection is not None
+        begun = await _begin(context, db, site_id, by, order, charge, asked_as, found, note)
+    return await send(context, site_id, begun)
+
+
+@dataclass(frozen=True, slots=True)
+class Begun:
+    """A refund that is recorded, and what the gateway is asked with."""
+
+    row: RefundRow
+    charge: ChargeRow
+    connection: ConnectionRow
+
+
+async def begin_unused(
+    context: Context, db: Connection, site_id: UUID, by: UUID | None, order: OrderRow, asked_as: UUID, amount: int
+) -> tuple[Begun | None, int]:
+    """Begins to give back up to an amount of the first line of an order that its caller has locked, in the caller's
+    transaction; `send` asks the gateway afterwards. Returns with it what was paid with a balance, and so cannot be
+    given back by the gateway. Nothing is given back of a charge that is disputed: the bank decides about the money."""
+    charge = await _charge_of(db, site_id, order)
+    if any(one.state != "won" for one in await disputes.disputes_of(db, site_id, order.mode, order.id)):
+        return None, 0
+    _, parts = await _parts_of(context, db, site_id, order)
+    amount = min(amount, sum(part.left for part in parts if part.line == 0))
+    money = 0 if charge is None else min(amount, await _left_of(db, site_id, order, charge))
+    if charge is None or not money:
+        return None, amount
+    asked = [Asked(0, format_amount(money, order.currency))]
+    found = _reckoned(order.currency, core.refund(parts, asked, order.currency))
+    note = "The unused part of a subscription."
+    return await _begin(context, db, site_id, by, order, charge, asked_as, found, note), amount - money
+
+
+async def left_of_line(context: Context, db: Connection, site_id: UUID, order: OrderRow) -> int:
+    """What of the first line of a paid order was not given back or credited yet, in minor units."""
+    _, parts = await _parts_of(context, db, site_id, order)
+    return sum(part.left for part in parts if part.line == 0)
+
+
+async def send(context: Context, site_id: UUID, begun: Begun) -> RefundRow:
+    """Asks the gateway for a refund that is committed, between transactions, and settles what it says."""
+    row = begun.row
     outcome: RefundOutcome
     try:
-        outcome = await gateway_of(context, connection).refund(_request(row, charge))
+        outcome = await gateway_of(context, begun.connection).refund(_request(row, begun.charge))
     except NoAnswer:
         async with site_transaction(context.pool, site_id) as db:
             await refunds.ask_at(db, site_id, row.id, context.now())
@@ -222,10 +241,73 @@ async def _parts(
         raise NotFound("there is no such charge in this book")
     if lock and any(one.state != "won" for one in await disputes.disputes_of(db, site_id, mode, order.id)):
         raise Conflict("The buyer has disputed this charge at their bank, which decides about the money.")
+    return order, *await _parts_of(context, db, site_id, order), charge
+
+
+async def _parts_of(context: Context, db: Connection, site_id: UUID, order: OrderRow) -> tuple[Edition, list[Sold]]:
     edition = await edition_at(context, db, site_id, order.change)
-    earlier = [one.parts for one in await refunds.refunds_of(db, site_id, mode, order.id) if one.state != "refused"]
-    earlier += [one.parts for one in await subscriptions.credits_of(db, site_id, mode, order.id)]
-    return order, edition, core.sold(edition, order.quote, earlier), charge
+    made = await refunds.refunds_of(db, site_id, order.mode, order.id)
+    earlier = [one.parts for one in made if one.state != "refused"]
+    earlier += [one.parts for one in await subscriptions.credits_of(db, site_id, order.mode, order.id)]
+    return edition, core.sold(edition, order.quote, earlier)
+
+
+async def _begin(
+    context: Context,
+    db: Connection,
+    site_id: UUID,
+    by: UUID | None,
+    order: OrderRow,
+    charge: ChargeRow,
+    asked_as: UUID,
+    found: Reckoned,
+    note: str,
+) -> Begun:
+    now = context.now()
+    row = RefundRow(
+        id=context.new_id(),
+        mode=order.mode,
+        order_id=order.id,
+        charge_id=charge.id,
+        asked_as=asked_as,
+        currency=order.currency,
+        amount=found.amount,
+        parts=[part.as_json(order.currency) for part in found.parts],
+        note=note.strip(),
+        by=by,
+        state="open",
+        reason=None,
+        gateway_reference=None,
+        opened_at=now,
+        closed_at=None,
+        ask_at=now + context.settings.first_ask,
+        asks=0,
+    )
+    await refunds.add_refund(db, site_id, row)
+    await _event(context, db, site_id, row, "refund.asked", _money(row))
+    connection = await connections.connection_by_id(db, site_id, charge.connection_id)
+    assert connection is not None
+    return Begun(row, charge, connection)
+
+
+async def _left_of(db: Connection, site_id: UUID, order: OrderRow, charge: ChargeRow) -> int:
+    """What of a charge was not given back yet. Of an order that was paid with a balance, too, that is less than what
+    was sold."""
+    made = await refunds.refunds_of(db, site_id, order.mode, order.id)
+    return charge.amount - sum(one.amount for one in made if one.state != "refused")
+
+
+async def _reckon_charged(
+    db: Connection, site_id: UUID, order: OrderRow, charge: ChargeRow, parts: list[Part]
+) -> Reckoned:
+    """What parts come to. Raises InvalidInput for more than was charged: the rest was paid with the balance."""
+    found = _reckoned(order.currency, parts)
+    left = await _left_of(db, site_id, order, charge)
+    if found.amount > left:
+        most = f"{format_amount(left, order.currency)} {order.currency}"
+        message = f"At most {most} can be given back: the rest was paid with the customer's balance"
+        raise InvalidInput([Problem(("parts",), message, "Write a smaller amount", "too_much")])
+    return found
 
 
 async def _charge_of(db: Connection, site_id: UUID, order: OrderRow) -> ChargeRow | None:

@@ -9,7 +9,6 @@ for its row, and the second one finds nothing due.
 from __future__ import annotations
 
 from dataclasses import replace
-from datetime import date
 from typing import Any
 from uuid import UUID, uuid5
 
@@ -289,8 +288,3 @@ async def _event(
 def quoted_money(quoted: Quote) -> dict[str, str]:
     """What a charge comes to, for those who read what happened."""
     return {"amount": format_amount(quoted.due_today, quoted.currency), "currency": quoted.currency}
-
-
-def day_of(context: Context, now: Now) -> date:
-    """Today in the site's zone, by the book's calendar."""
-    return context.book_now().astimezone(now.zone).date()

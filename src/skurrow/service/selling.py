@@ -177,7 +177,10 @@ async def pay(context: Context, visit: Visit, payment: Payment) -> Progress:
     try:
         return await _pay(context, visit, payment)
     except _HasPlan as has:
-        await _tell_of_plan(context, visit, payment, has)
+        if has.row is None:
+            message = f"{has.name} is being paid for with this address in another window, so nothing was charged."
+            raise Conflict(message) from None
+        await _tell_of_plan(context, visit, has.row, has.wanted)
         raise Conflict(
             f"This address has {has.name} already, so nothing was charged. We have sent a link to {payment.email}, "
             "with which the plan can be changed."
@@ -411,15 +414,13 @@ async def _check_ladder(
             raise _HasPlan(product.name, plan_of(edition, line.item.price), row)
 
 
-async def _tell_of_plan(context: Context, visit: Visit, payment: Payment, has: _HasPlan) -> None:
-    """Sends whoever has the plan a link to change it; once a visit. Nobody else learns what they have."""
-    if has.row is None:  # it is being paid for in another window at this moment
-        return
+async def _tell_of_plan(context: Context, visit: Visit, row: SubscriptionRow, wanted: str) -> None:
+    """Sends whoever has the plan a link to change it; once a visit. Which plan they have is told to nobody else."""
     async with site_transaction(context.pool, visit.site_id) as db:
         context = await calendars.of_book(context, db, visit.site_id, visit.mode)
         edition = await edition_at(context, db, visit.site_id, visit.change)
-        told = {"plan": has.wanted, "key": f"visit {visit.id}"}
-        await subscription_mail.tell(context, db, visit.site_id, edition, has.row, "has_plan", told)
+        told = {"plan": wanted, "key": f"visit {visit.id}"}
+        await subscription_mail.tell(context, db, visit.site_id, edition, row, "has_plan", told)
 
 
 async def _hold(

@@ -52,9 +52,10 @@ async def sign_in(
 
     Raises TooMany after too many failures, SecondStep where a code is needed or does not fit.
     """
-    person = await _note_try(context, email, address)
-    # An unknown email takes as long as a wrong password.
-    right = await asyncio.to_thread(_matches, person.password_hash if person else _nobody(), password)
+    await note_try(context, email, address)
+    async with siteless_transaction(context.pool) as db:
+        person = await people.person_by_email(db, email)
+    right = await fits(person.password_hash if person else None, password)
     if person is None or not right:
         return None
     if person.sealed_totp is not None and not (code and await two_step.fits(context, person, code)):
@@ -62,20 +63,31 @@ async def sign_in(
     return await begin_session(context, person.id, email, agent)
 
 
-async def _note_try(context: Context, email: str, address: str) -> Person | None:
-    """Notes a try as failed before it is made, one after the other, so that a thousand at once are limited too."""
+async def note_try(context: Context, who: str, address: str) -> None:
+    """Notes a try as failed before it is made, one after the other, so that a thousand at once are limited too. `who`
+    is an email, or whatever else names who wants in; it need not exist. Raises TooMany."""
     now = context.now()
     async with siteless_transaction(context.pool) as db:
         await people.one_sign_in_at_a_time(db)
-        failures = await people.sign_in_failures(db, email, address, now - WINDOW)
+        failures = await people.sign_in_failures(db, who, address, now - WINDOW)
         if (
             failures.of_both >= MOST_OF_BOTH
             or failures.of_email >= MOST_OF_EMAIL
             or failures.of_address >= MOST_OF_ADDRESS
         ):
             raise TooMany("Too many failed sign-ins. Wait a quarter of an hour.", int(WINDOW.total_seconds()))
-        await people.add_sign_in_failure(db, email, address, now)
-        return await people.person_by_email(db, email)
+        await people.add_sign_in_failure(db, who, address, now)
+
+
+async def forget_tries(context: Context, who: str) -> None:
+    """Somebody has shown who they are: what was noted of them is forgotten."""
+    async with siteless_transaction(context.pool) as db:
+        await people.forget_sign_in_failures(db, context.now() - WINDOW, who)
+
+
+async def fits(password_hash: str | None, password: str) -> bool:
+    """Whether a password is right; where there is none, that takes as long as a wrong one."""
+    return await asyncio.to_thread(_matches, password_hash or _nobody(), password)
 
 
 async def begin_session(context: Context, person_id: UUID, email: str, agent: str) -> str:
@@ -107,11 +119,10 @@ async def sign_out(context: Context, token: str) -> None:
 
 async def shows_password(context: Context, person: Person, password: str, address: str) -> bool:
     """Whether somebody signed in knows the password too; limited as signing in is. Raises TooMany."""
-    await _note_try(context, person.email, address)
-    if not await asyncio.to_thread(_matches, person.password_hash, password):
+    await note_try(context, person.email, address)
+    if not await fits(person.password_hash, password):
         return False
-    async with siteless_transaction(context.pool) as db:
-        await people.forget_sign_in_failures(db, context.now() - WINDOW, person.email)
+    await forget_tries(context, person.email)
     return True
 
 

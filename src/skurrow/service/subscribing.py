@@ -365,6 +365,35 @@ async def reckoned(
     return Reckoned(found, change, release, buyer)
 
 
+async def credit_unused(
+    context: Context, db: Connection, site_id: UUID, row: SubscriptionRow, order: OrderRow, credit: Credit
+) -> None:
+    """Writes down that unused time of an order was credited, with its credit note. The balance is the caller's."""
+    edition = await edition_at(context, db, site_id, order.change)
+    line = next(one for one in refunds.sold(edition, order.quote, []) if one.line == 0)
+    part = refunds.credited(line, credit.amount, credit.tax)
+    made = CreditRow(
+        context.new_id(), row.mode, row.id, order.id, order.currency, credit.amount,
+        [part.as_json(order.currency)], context.book_now(),
+    )  # fmt: skip
+    await subscriptions.add_credit(db, site_id, made)
+    await papers.issue_for_credit(context, db, site_id, edition, order, made)
+
+
+async def given_back(context: Context, db: Connection, site_id: UUID, order: OrderRow, by: Mapping[str, str]) -> None:
+    """A person has decided that an order, which the caller has locked, is given back: what it began ends now. Raises
+    NotNow while a charge is under way."""
+    for one in await subscriptions.subscriptions_of_order(db, site_id, order.mode, order.id):
+        row = await subscriptions.subscription(db, site_id, one.id, lock=True)
+        if row is None or life_of(row).over:
+            continue
+        now = await now_at(context, db, site_id, order.mode)
+        life = core.given_back(life_of(row), context.book_now().astimezone(now.zone).date())
+        row = standing(now, row, life)
+        await subscriptions.save_subscription(db, site_id, row)
+        await happened(context, db, site_id, now, row, "ended", {"reason": life.end_reason, **by})
+
+
 # -- within -----------------------------------------------------------------------------------------------
 
 
@@ -383,27 +412,12 @@ async def _changed(
     at = datetime.fromisoformat(asked["at"])
     terms = Terms.model_validate(asked["terms"])
     credit = Credit(*asked.get("credit", (0, 0)))
-    await _credit(context, db, site_id, row, asked.get("credit_of"), credit)
+    if credit.amount:
+        of = await orders.order_by_id(db, site_id, row.mode, UUID(asked["credit_of"]))
+        assert of is not None
+        await credit_unused(context, db, site_id, row, of, credit)
     balance = life.balance + credit.amount - order.from_balance
     return core.changed(life, terms, at, at.astimezone(now.zone).date(), paid, balance)
-
-
-async def _credit(
-    context: Context, db: Connection, site_id: UUID, row: SubscriptionRow, of: str | None, credit: Credit
-) -> None:
-    if of is None or not credit.amount:
-        return
-    order = await orders.order_by_id(db, site_id, row.mode, UUID(of))
-    assert order is not None
-    edition = await edition_at(context, db, site_id, order.change)
-    line = next(one for one in refunds.sold(edition, order.quote, []) if one.line == 0)
-    part = refunds.credited(line, credit.amount, credit.tax)
-    made = CreditRow(
-        context.new_id(), row.mode, row.id, order.id, order.currency, credit.amount,
-        [part.as_json(order.currency)], context.book_now(),
-    )  # fmt: skip
-    await subscriptions.add_credit(db, site_id, made)
-    await papers.issue_for_credit(context, db, site_id, edition, order, made)
 
 
 def _money(order: OrderRow) -> dict[str, str]:

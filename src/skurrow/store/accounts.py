@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 from datetime import datetime
+from typing import Any
 from uuid import UUID
 
 from skurrow.store.database import Connection, one, run, value
@@ -25,8 +26,17 @@ class PasswordRow:
     password_hash: str = field(repr=False)
     visit: UUID
     proved: bool
-    failures: int
-    failed_at: datetime | None
+
+
+def _kept(site_id: UUID, token_hash: bytes, found: Signed, at: datetime) -> dict[str, Any]:
+    return {
+        "hash": token_hash,
+        "site": site_id,
+        "mode": found.mode,
+        "customer": found.customer,
+        "at": at,
+        "expires": found.expires_at,
+    }
 
 
 async def links_since(connection: Connection, site_id: UUID, mode: str, customer: str, since: datetime) -> int:
@@ -51,14 +61,7 @@ async def add_link(connection: Connection, site_id: UUID, token_hash: bytes, fou
         connection,
         "insert into account_links (token_hash, site_id, mode, customer, created_at, expires_at)"
         " values (%(hash)s, %(site)s, %(mode)s, %(customer)s, %(at)s, %(expires)s)",
-        {
-            "hash": token_hash,
-            "site": site_id,
-            "mode": found.mode,
-            "customer": found.customer,
-            "at": at,
-            "expires": found.expires_at,
-        },
+        _kept(site_id, token_hash, found, at),
     )
 
 
@@ -81,14 +84,7 @@ async def add_session(connection: Connection, site_id: UUID, token_hash: bytes, 
         connection,
         "insert into account_sessions (token_hash, site_id, mode, customer, created_at, expires_at)"
         " values (%(hash)s, %(site)s, %(mode)s, %(customer)s, %(at)s, %(expires)s)",
-        {
-            "hash": token_hash,
-            "site": site_id,
-            "mode": found.mode,
-            "customer": found.customer,
-            "at": at,
-            "expires": found.expires_at,
-        },
+        _kept(site_id, token_hash, found, at),
     )
 
 
@@ -127,7 +123,7 @@ async def password(connection: Connection, site_id: UUID, mode: str, customer: s
     return await one(
         connection,
         PasswordRow,
-        "select password_hash, visit, proved, failures, failed_at from account_passwords"
+        "select password_hash, visit, proved from account_passwords"
         " where site_id = %(site)s and mode = %(mode)s and customer = %(customer)s for update",
         {"site": site_id, "mode": mode, "customer": customer},
     )
@@ -142,7 +138,7 @@ async def set_password(
         "insert into account_passwords (site_id, mode, customer, password_hash, visit, proved, set_at)"
         " values (%(site)s, %(mode)s, %(customer)s, %(password)s, %(visit)s, %(proved)s, %(at)s)"
         " on conflict (site_id, mode, customer) do update set password_hash = excluded.password_hash,"
-        " visit = excluded.visit, proved = excluded.proved, set_at = excluded.set_at, failures = 0, failed_at = null"
+        " visit = excluded.visit, proved = excluded.proved, set_at = excluded.set_at"
         " where excluded.proved or not account_passwords.proved",
         {
             "site": site_id,
@@ -172,16 +168,4 @@ async def drop_password(connection: Connection, site_id: UUID, mode: str, custom
         connection,
         "delete from account_passwords where site_id = %(site)s and mode = %(mode)s and customer = %(customer)s",
         {"site": site_id, "mode": mode, "customer": customer},
-    )
-
-
-async def note_failures(
-    connection: Connection, site_id: UUID, mode: str, customer: str, failures: int, at: datetime
-) -> None:
-    """How often in a row a wrong password was typed."""
-    await run(
-        connection,
-        "update account_passwords set failures = %(n)s, failed_at = %(at)s"
-        " where site_id = %(site)s and mode = %(mode)s and customer = %(customer)s",
-        {"site": site_id, "mode": mode, "customer": customer, "n": failures, "at": at},
     )

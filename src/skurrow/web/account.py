@@ -122,12 +122,22 @@ class MySubscription(BaseModel):
     renewal: str | None
 
 
-class MyAddress(BaseModel):
-    """Whom papers are made out to, and where parcels go; the form of the country."""
+class MyParcelTo(BaseModel):
+    """Where parcels go that do not go to the buyer; the form of the country."""
 
     name: str
     country: str
     address: dict[str, str]
+    form: AddressFormView
+
+
+class MyAddress(BaseModel):
+    """Whom papers are made out to, and where parcels go unless `deliver_to` says where; the form of the country."""
+
+    name: str
+    country: str
+    address: dict[str, str]
+    deliver_to: MyParcelTo | None
     business: bool
     company: str | None
     tax_number: str | None
@@ -158,11 +168,18 @@ class CardApproved(Given):
     key: UUID
 
 
+class ParcelNamed(AddressGiven):
+    """To whom and where parcels go that do not go to the buyer; their country stays."""
+
+    name: Annotated[str, Field(min_length=1, max_length=120), AfterValidator(printable)]
+
+
 class BuyerChange(Given):
     """Whom papers are made out to, and where parcels go."""
 
     name: Annotated[str, Field(min_length=1, max_length=120), AfterValidator(printable)]
     address: AddressGiven
+    deliver_to: ParcelNamed | None = None
     company: Annotated[str, Field(max_length=120), AfterValidator(printable)] | None = None
     tax_number: Annotated[str, Field(max_length=40)] | None = None
 
@@ -233,9 +250,13 @@ async def enter(body: EnterRequest, at: At, context: Means, response: Response) 
 
 
 @router.post("/counter/api/account/{code}/password-sign-in", status_code=status.HTTP_204_NO_CONTENT)
-async def enter_with_password(body: PasswordSignIn, at: At, context: Means, response: Response) -> None:
+async def enter_with_password(
+    body: PasswordSignIn, at: At, context: Means, request: Request, response: Response
+) -> None:
     """Signs in with a password."""
-    _let_in(response, context, at, await accounts.enter_with_password(context, at, body.email, body.password))
+    address = request.client.host if request.client else "unknown"
+    session = await accounts.enter_with_password(context, at, body.email, body.password, address)
+    _let_in(response, context, at, session)
 
 
 @router.put("/counter/api/account/{code}/password", status_code=status.HTTP_204_NO_CONTENT)
@@ -336,10 +357,11 @@ async def my_address(body: BuyerChange, who: Who, context: Means) -> MyAccount:
             continue
         changes: dict[str, Any] = {
             "name": body.name.strip(),
-            "address": {
-                name: text.strip() for name, text in body.address.model_dump().items() if text and text.strip()
-            },
+            "address": _typed(body.address),
         }
+        to = row.buyer.get("deliver_to")
+        if to and body.deliver_to is not None:
+            changes["deliver_to"] = {"country": to["country"], **_typed(body.deliver_to)}
         if row.buyer.get("business"):
             changes["company"] = (body.company or "").strip() or row.buyer.get("company")
             if body.tax_number:
@@ -381,7 +403,7 @@ async def show_renewal(body: RenewalLink, context: Means) -> RenewalView:
 async def pay_renewal(body: RenewalCard, context: Means) -> AccountDone:
     """Pays it with a card that was just typed, which is kept."""
     site_id, row = await accounts.of_renewal_link(context, body.link)
-    return _done(await accounts.new_card(context, site_id, row, body.way, body.token))
+    return _done(await accounts.pay_renewal(context, site_id, row, body.way, body.token))
 
 
 # -- pages ------------------------------------------------------------------------------------------------
@@ -514,12 +536,23 @@ async def _mine(context: Means, who: Customer, row: SubscriptionRow) -> MySubscr
     )
 
 
+def _typed(given: AddressGiven) -> dict[str, str]:
+    return {name: text.strip() for name, text in given.model_dump().items() if text and text.strip()}
+
+
 def _address(row: SubscriptionRow) -> MyAddress:
-    buyer = row.buyer
+    buyer, to = row.buyer, row.buyer.get("deliver_to")
     return MyAddress(
         name=buyer["name"],
         country=buyer["country"],
         address=buyer.get("address") or {},
+        deliver_to=to
+        and MyParcelTo(
+            name=to.get("name", ""),
+            country=to["country"],
+            address={name: text for name, text in to.items() if name not in ("name", "country")},
+            form=form_view(to["country"]),
+        ),
         business=bool(buyer.get("business")),
         company=buyer.get("company"),
         tax_number=buyer.get("tax_number"),

@@ -5,10 +5,10 @@ import { styled } from "styled-components";
 import { api, data, fieldProblem, Refused, type Schemas } from "../api/client";
 import { money } from "../kit/money";
 import { CardFields, type CardHandle } from "./CardFields";
-import { TextField } from "./Fields";
+import { AddressFields, TextField } from "./Fields";
 import { Aside, Column, PayButton, TextButton } from "./look";
 import type { AccountBoot } from "./boot";
-import { keptProof } from "./kept";
+import { keptProof, type Typed } from "./kept";
 
 type Mine = Schemas["MyAccount"];
 type Sub = Schemas["MySubscription"];
@@ -901,12 +901,20 @@ export function TypeCard({
   );
 }
 
+function inOneLine(of: Pick<Schemas["MyParcelTo"], "name" | "address" | "form">): string {
+  return [of.name, ...of.form.fields.map((field) => of.address[field.name])].filter(Boolean).join(", ");
+}
+
 function Address({ boot, mine, onChange }: Common) {
   const at = useAt(boot);
   const known = mine.address;
   const [open, setOpen] = useState(false);
   const [name, setName] = useState(known?.name ?? "");
-  const [address, setAddress] = useState<Record<string, string>>(known?.address ?? {});
+  const [address, setAddress] = useState<Typed["address"]>(known?.address ?? {});
+  const [parcel, setParcel] = useState<Typed["address"] & { name?: string }>({
+    ...known?.deliver_to?.address,
+    name: known?.deliver_to?.name ?? "",
+  });
   const [company, setCompany] = useState(known?.company ?? "");
   const [number, setNumber] = useState(known?.tax_number ?? "");
   const [error, setError] = useState<unknown>();
@@ -919,7 +927,13 @@ function Address({ boot, mine, onChange }: Common) {
       await data(
         api.PUT("/counter/api/account/{code}/address", {
           ...at,
-          body: { name, address, company: company || null, tax_number: number || null },
+          body: {
+            name,
+            address,
+            deliver_to: known.deliver_to ? { ...parcel, name: parcel.name ?? "" } : null,
+            company: company || null,
+            tax_number: number || null,
+          },
         }),
       );
       setOpen(false);
@@ -959,19 +973,33 @@ function Address({ boot, mine, onChange }: Common) {
               onChange={setCompany}
             />
           ) : null}
-          {known.form.fields
-            .filter((field) => !field.choices.length)
-            .map((field) => (
+          <AddressFields
+            form={known.form}
+            where="address"
+            value={address}
+            problem={(field) => fieldProblem(error, field)}
+            onChange={(part) => setAddress({ ...address, ...part })}
+          />
+          {known.deliver_to ? (
+            <>
+              <h3>Where parcels go</h3>
               <TextField
-                key={field.name}
-                label={field.label}
-                name={field.name}
-                autoComplete={field.autocomplete}
-                value={address[field.name] ?? ""}
-                problem={fieldProblem(error, `address.${field.name}`)}
-                onChange={(text) => setAddress({ ...address, [field.name]: text })}
+                label="Name"
+                name="deliver_to.name"
+                autoComplete="shipping name"
+                value={parcel.name ?? ""}
+                problem={fieldProblem(error, "deliver_to.name")}
+                onChange={(to) => setParcel({ ...parcel, name: to })}
               />
-            ))}
+              <AddressFields
+                form={known.deliver_to.form}
+                where="deliver_to"
+                value={parcel}
+                problem={(field) => fieldProblem(error, field)}
+                onChange={(part) => setParcel({ ...parcel, ...part })}
+              />
+            </>
+          ) : null}
           {known.business ? (
             <TextField
               label={known.form.tax_number ?? "Tax number"}
@@ -993,11 +1021,11 @@ function Address({ boot, mine, onChange }: Common) {
       ) : (
         <>
           <p>
-            {[known.company, known.name, ...known.form.fields.map((field) => known.address[field.name])]
-              .filter(Boolean)
-              .join(", ")}
+            {known.company ? `${known.company}, ` : ""}
+            {inOneLine(known)}
             {known.tax_number ? `. ${known.form.tax_number ?? "Tax number"}: ${known.tax_number}` : ""}
           </p>
+          {known.deliver_to ? <p>Parcels go to {inOneLine(known.deliver_to)}.</p> : null}
           <p>
             <TextButton type="button" onClick={() => setOpen(true)}>
               Change it

@@ -181,8 +181,6 @@ create table account_passwords (
   visit uuid not null,
   proved boolean not null default false,
   set_at timestamptz not null,
-  failures integer not null default 0,
-  failed_at timestamptz,
   primary key (site_id, mode, customer)
 );
 comment on column account_passwords.proved is

@@ -2238,6 +2238,7 @@ export interface components {
             address: components["schemas"]["AddressGiven"];
             /** Company */
             company?: string | null;
+            deliver_to?: components["schemas"]["ParcelNamed"] | null;
             /** Name */
             name: string;
             /** Tax Number */
@@ -3366,7 +3367,7 @@ export interface components {
         };
         /**
          * MyAddress
-         * @description Whom papers are made out to, and where parcels go; the form of the country.
+         * @description Whom papers are made out to, and where parcels go unless `deliver_to` says where; the form of the country.
          */
         MyAddress: {
             /** Address */
@@ -3379,11 +3380,27 @@ export interface components {
             company: string | null;
             /** Country */
             country: string;
+            deliver_to: components["schemas"]["MyParcelTo"] | null;
             form: components["schemas"]["AddressFormView"];
             /** Name */
             name: string;
             /** Tax Number */
             tax_number: string | null;
+        };
+        /**
+         * MyParcelTo
+         * @description Where parcels go that do not go to the buyer; the form of the country.
+         */
+        MyParcelTo: {
+            /** Address */
+            address: {
+                [key: string]: string;
+            };
+            /** Country */
+            country: string;
+            form: components["schemas"]["AddressFormView"];
+            /** Name */
+            name: string;
         };
         /**
          * MySite
@@ -3725,6 +3742,26 @@ export interface components {
             no_ubl: string | null;
             /** Number */
             number: string;
+        };
+        /**
+         * ParcelNamed
+         * @description To whom and where parcels go that do not go to the buyer; their country stays.
+         */
+        ParcelNamed: {
+            /** City */
+            city?: string | null;
+            /** District */
+            district?: string | null;
+            /** Name */
+            name: string;
+            /** Postal Code */
+            postal_code?: string | null;
+            /** Region */
+            region?: string | null;
+            /** Sorting Code */
+            sorting_code?: string | null;
+            /** Street */
+            street?: string | null;
         };
         /**
          * ParcelRequest
