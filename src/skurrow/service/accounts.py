@@ -20,13 +20,13 @@ from skurrow.core.life import NotNow
 from skurrow.core.papers import Paper
 from skurrow.core.problems import InvalidInput, Problem
 from skurrow.gateway.protocol import Approved, ChargeRequest, Mode, NeedsApproval, NoAnswer, NotAccepted
-from skurrow.service import calendars, mail, papers, sign_in, subscription_mail
+from skurrow.service import calendars, mail, papers, settling, sign_in, subscription_mail
 from skurrow.service.changing import CUSTOMER, Actor, Done, outcome_of
 from skurrow.service.context import Context
 from skurrow.service.gateways import account_of, connections_for, gateway_of
 from skurrow.service.mail_words import MAILS, language_of, plain
 from skurrow.service.refusals import Conflict, NotAllowed, NotFound, TooMany
-from skurrow.service.renewing import open_attempt, send
+from skurrow.service.renewing import send
 from skurrow.service.sign_in import hash_password, hash_token
 from skurrow.service.subscribing import happened, life_of, now_at, standing
 from skurrow.service.visits import read_visit
@@ -305,7 +305,9 @@ async def new_card(
             text = statement(now.edition.site.site.name, account_of(connection).statement)
             begun = standing(now, found, life.model_copy(update={"charging": True}))
             await subscriptions.save_subscription(db, site_id, begun)
-            attempt = await open_attempt(book, db, site_id, order, connection, token, {"text": text, "keep": True})
+            attempt = await settling.open_attempt(
+                book, db, site_id, order, connection, token, {"text": text, "keep": True}
+            )
     if attempt is not None:
         assert order is not None
         await send(book, site_id, connection, attempt)

@@ -29,7 +29,7 @@ from skurrow.service.configuration import edition_at
 from skurrow.service.context import Context
 from skurrow.service.gateways import account_of
 from skurrow.service.refusals import Conflict, NotFound
-from skurrow.service.renewing import charge_order, connection_of, open_attempt, send
+from skurrow.service.renewing import charge_order, connection_of, send
 from skurrow.service.subscribing import (
     Now,
     Reckoned,
@@ -483,7 +483,7 @@ async def _begin(
     assert connection is not None
     assert row.sealed_on_file is not None
     text = statement(now.edition.site.site.name, account_of(connection).statement)
-    attempt = await open_attempt(
+    attempt = await settling.open_attempt(
         context, db, site_id, order, connection, context.vault.open(row.sealed_on_file), {"text": text, "on_file": True}
     )
     return connection, attempt

@@ -143,7 +143,7 @@ async def _begin_charge(
         await subscribing.refused(context, db, site_id, order, reason)
         return None
     text = ways.statement(now.edition.site.site.name, account_of(connection).statement)
-    attempt = await open_attempt(
+    attempt = await settling.open_attempt(
         context, db, site_id, order, connection, context.vault.open(row.sealed_on_file), {"text": text, "on_file": True}
     )
     return connection, attempt
@@ -213,45 +213,6 @@ def quote_of_charge(found: Reckoned, quoted: Quote, number: int | None) -> dict[
     written = quoted.as_json()
     of_set = found.reckoning.supplied_as(number if number is not None else 1)
     return written if of_set is None else {**written, "set": of_set}
-
-
-async def open_attempt(
-    context: Context,
-    db: Connection,
-    site_id: UUID,
-    order: OrderRow,
-    connection: ConnectionRow,
-    token: str,
-    sent: dict[str, Any],
-) -> AttemptRow:
-    """Opens the attempt of a charge of a subscription; the database refuses a second one of its period."""
-    now = context.now()
-    attempt = AttemptRow(
-        id=context.new_id(),
-        mode=order.mode,
-        order_id=order.id,
-        connection_id=connection.id,
-        currency=order.currency,
-        amount=order.total,
-        state="open",
-        reason=None,
-        sealed_token=context.vault.seal(token),
-        opened_at=now,
-        closed_at=None,
-        ask_at=now + context.settings.first_ask,
-        asks=0,
-        sent=sent,
-        subscription_id=order.subscription_id,
-        period=order.period,
-    )
-    await orders.add_attempt(db, site_id, attempt)
-    body = {
-        "attempt": str(attempt.id),
-        "amount": format_amount(order.total, order.currency),
-        "currency": order.currency,
-    }
-    await _event(context, db, site_id, order, "charge.attempted", body)
-    return attempt
 
 
 async def connection_of(db: Connection, site_id: UUID, row: SubscriptionRow) -> ConnectionRow | None:

@@ -10,8 +10,6 @@ from typing import Any, Literal
 from urllib.parse import urlencode
 from uuid import UUID
 
-from psycopg import errors
-
 from skurrow.core.edition import Edition
 from skurrow.core.guarding import LONGEST, Facts, Judgement, judge
 from skurrow.core.money import format_amount
@@ -239,7 +237,7 @@ async def _pay(context: Context, visit: Visit, payment: Payment) -> Progress:
         sent = await _what_else(context, db, edition, visit, connection)
         if keeps:
             sent["keep"] = True
-        attempt = await _open_attempt(context, db, visit, order, connection, token, sent, marks)
+        attempt = await settling.open_attempt(context, db, visit.site_id, order, connection, token, sent, marks)
         if judgement.verdict == "hold":
             await reviews.add_review(db, visit.site_id, visit.mode, order.id, list(judgement.reasons), context.now())
     return await _send(context, visit, connection, attempt, token, offer.days)
@@ -637,51 +635,6 @@ def _awaited(edition: Edition, order: OrderRow, attempt: AttemptRow, row: Connec
         expected_on=None if by_person else expected,
         transfer=slip,
     )
-
-
-async def _open_attempt(
-    context: Context,
-    db: Connection,
-    visit: Visit,
-    order: OrderRow,
-    connection: ConnectionRow,
-    token: str,
-    sent: dict[str, Any],
-    marks: dict[str, str],
-) -> AttemptRow:
-    now = context.now()
-    attempt = AttemptRow(
-        id=context.new_id(),
-        mode=order.mode,
-        order_id=order.id,
-        connection_id=connection.id,
-        currency=order.currency,
-        amount=order.total,
-        state="open",
-        reason=None,
-        sealed_token=context.vault.seal(token),
-        opened_at=now,
-        closed_at=None,
-        ask_at=now + context.settings.first_ask,
-        asks=0,
-        sent=sent,
-        card_seen=marks.get("card"),
-        address_seen=marks.get("address"),
-        buyer_seen=marks.get("buyer"),
-    )
-    try:
-        await orders.add_attempt(db, visit.site_id, attempt)
-    except errors.UniqueViolation:
-        raise Conflict("This order is being paid for at this moment.") from None
-    await _event(
-        context,
-        db,
-        visit,
-        order.id,
-        "charge.attempted",
-        {"attempt": str(attempt.id), **_money(order)},
-    )
-    return attempt
 
 
 async def _progress(context: Context, db: Connection, visit: Visit, order: OrderRow) -> Progress:

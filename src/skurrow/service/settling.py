@@ -6,11 +6,15 @@ gateway. All of them end in `settle`, which is harmless when repeated.
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from datetime import datetime, time, timedelta
 from functools import partial
+from types import MappingProxyType
+from typing import Any
 from uuid import UUID
 
 import structlog
+from psycopg import errors
 
 from skurrow.core.edition import Edition
 from skurrow.core.money import format_amount
@@ -44,6 +48,7 @@ _log = structlog.get_logger()
 WAITING = timedelta(hours=6)
 """How often a bank is asked about money that comes in days, if no message comes."""
 
+NO_MARKS: Mapping[str, str] = MappingProxyType({})
 NEVER = timedelta(days=36500)
 APPROVING = timedelta(seconds=5)
 """How long after the first answer an attempt that waits for approval is asked about, if no message comes."""
@@ -191,6 +196,49 @@ async def _subscribed(
         await subscribing.carried_on(context, db, site_id, order, connection_id, kept)
     else:
         await subscribing.begin(context, db, site_id, edition, order, connection_id, kept)
+
+
+async def open_attempt(
+    context: Context,
+    db: Connection,
+    site_id: UUID,
+    order: OrderRow,
+    connection: ConnectionRow,
+    token: str,
+    sent: dict[str, Any],
+    marks: Mapping[str, str] = NO_MARKS,
+) -> AttemptRow:
+    """Records an attempt before it is sent; `marks` are the keyed hashes by which repeated tries are known. The
+    database has one open attempt an order, and one open or paid a period of a subscription. Raises Conflict."""
+    now = context.now()
+    attempt = AttemptRow(
+        id=context.new_id(),
+        mode=order.mode,
+        order_id=order.id,
+        connection_id=connection.id,
+        currency=order.currency,
+        amount=order.total,
+        state="open",
+        reason=None,
+        sealed_token=context.vault.seal(token),
+        opened_at=now,
+        closed_at=None,
+        ask_at=now + context.settings.first_ask,
+        asks=0,
+        sent=sent,
+        card_seen=marks.get("card"),
+        address_seen=marks.get("address"),
+        buyer_seen=marks.get("buyer"),
+        subscription_id=order.subscription_id,
+        period=order.period,
+    )
+    try:
+        await orders.add_attempt(db, site_id, attempt)
+    except errors.UniqueViolation:
+        raise Conflict("This order is being paid for at this moment.") from None
+    money = {"amount": format_amount(order.total, order.currency), "currency": order.currency}
+    await _event(context, db, site_id, attempt, "charge.attempted", money)
+    return attempt
 
 
 def request_of(attempt: AttemptRow, token: str) -> ChargeRequest:
