@@ -3,7 +3,7 @@ import { useCallback, useEffect, useState } from "react";
 
 import { api, data, Refused, type Schemas } from "../api/client";
 import { money } from "../kit/money";
-import { TypeCard } from "./Account";
+import { TypeCard } from "./TypeCard";
 import { Aside, Column } from "./look";
 import type { RenewalBoot } from "./boot";
 
