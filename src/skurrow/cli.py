@@ -12,6 +12,7 @@ from typing import Any
 import click
 
 from skurrow.core import plan_change, rates
+from skurrow.core.bounds import beyond
 from skurrow.core.check import check_text
 from skurrow.core.edition import Edition, compile_site
 from skurrow.core.order import QuoteRefused, read_order
@@ -227,10 +228,16 @@ def _read(file: Path) -> str:
 
 def _json(text: str) -> Any:
     try:
-        return json.loads(text)
+        value = json.loads(text)
     except json.JSONDecodeError as error:
         message = f"This is not JSON: {error.msg} in column {error.colno}"
         raise QuoteRefused([Problem((), message, "Correct it", line=error.lineno)]) from None
+    except (RecursionError, ValueError):
+        raise QuoteRefused([Problem((), "This is nested too deep, or has too many digits", "Correct it")]) from None
+    problem = beyond(value)
+    if problem is not None:
+        raise QuoteRefused([problem])
+    return value
 
 
 def _print_problems(title: str, problems: list[Problem]) -> None:

@@ -19,6 +19,7 @@ from dataclasses import dataclass
 from datetime import date
 from typing import NamedTuple
 
+from skurrow.core.bounds import coming, day, digits, unfit
 from skurrow.core.countries import COUNTRIES
 from skurrow.core.edition import Edition, PricedProduct
 from skurrow.core.money import AmountError, format_amount, parse_amount
@@ -115,6 +116,9 @@ def _wrong(edition: Edition, row: Row, today: date) -> list[RowProblem]:
     def add(column: str, message: str, remedy: str) -> None:
         problems.append(RowProblem(row.row, column, message, remedy))
 
+    for name, text in cells.items():
+        if unfit(text):
+            add(name, "holds a character that cannot be kept", "Remove it")
     for name in NEEDED:
         if name not in cells:
             add(name, "is missing", "Fill it in")
@@ -125,11 +129,13 @@ def _wrong(edition: Edition, row: Row, today: date) -> list[RowProblem]:
     priced = edition.prices.get(cells.get("price", ""))
     if "price" in cells and (priced is None or priced.rhythm.kind != "recurring"):
         add("price", f"There is no recurring price “{cells['price']}”", "Name one of the site's recurring prices")
-    try:
-        if "next_on" in cells and date.fromisoformat(cells["next_on"]) <= today:
-            add("next_on", f"{cells['next_on']} is not to come", "Write the day of the next charge, after today")
-    except ValueError:
-        add("next_on", f"“{cells['next_on']}” is no day", "Write it as in 2027-03-01")
+    if "next_on" in cells:
+        next_on = day(cells["next_on"])
+        if next_on is None:
+            add("next_on", f"“{cells['next_on']}” is no day", "Write it as in 2027-03-01")
+        elif not coming(next_on, today):
+            remedy = "Write the day of the next charge, after today and within ten years"
+            add("next_on", f"{cells['next_on']} is not to come", remedy)
     currency = cells.get("currency", edition.base)
     if currency not in edition.currencies:
         add("currency", f"The site does not sell in {currency}", "Choose one of " + ", ".join(edition.currencies))
@@ -139,7 +145,7 @@ def _wrong(edition: Edition, row: Row, today: date) -> list[RowProblem]:
         except AmountError as error:
             message, _, remedy = str(error).partition("; ")
             add("amount", message, remedy.capitalize() or "Write a smaller amount")
-    if not cells.get("quantity", "1").isdigit() or not 1 <= int(cells.get("quantity", "1")) <= 9999:
+    if not 1 <= (digits(cells.get("quantity", "1"), 4) or 0) <= 9999:
         add("quantity", "is no number from 1 to 9999", "Correct it")
     if "card_expires" in cells and not _MONTH.fullmatch(cells["card_expires"]):
         add("card_expires", f"“{cells['card_expires']}” is no month", "Write it as in 2029-04")

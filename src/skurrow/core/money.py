@@ -32,6 +32,10 @@ LARGEST = 9_999_999_999
 _AMOUNT = re.compile(r"(0|[1-9][0-9]*)(?:\.([0-9]+))?")
 
 
+_LONGEST = 24
+"""Characters of an amount; what is longer is not looked at."""
+
+
 class AmountError(ValueError):
     """The text is no amount of the currency; the message says what is wrong and what to write."""
 
@@ -39,9 +43,10 @@ class AmountError(ValueError):
 def parse_amount(text: str, currency: str) -> int:
     """Minor units of a decimal text such as "48.00"; raises AmountError for anything that is not exact."""
     digits = MINOR_UNITS[currency]
-    match = _AMOUNT.fullmatch(text)
+    match = _AMOUNT.fullmatch(text) if len(text) <= _LONGEST else None
     if match is None:
-        raise AmountError(f'"{text}" is not an amount; write digits, as in "{format_amount(4800, currency)}"')
+        example = format_amount(4800, currency)
+        raise AmountError(f'"{text[:_LONGEST]}" is not an amount; write digits, as in "{example}"')
     whole, decimals = match[1], match[2] or ""
     if len(decimals) > digits:
         raise AmountError(f"{currency} has {digits} decimals, {text} has {len(decimals)}; write fewer")

@@ -5,8 +5,9 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Annotated, Any
 
-from pydantic import AwareDatetime, BaseModel, BeforeValidator, ConfigDict, Field, ValidationError
+from pydantic import AfterValidator, AwareDatetime, BaseModel, BeforeValidator, ConfigDict, Field, ValidationError
 
+from skurrow.core.bounds import instant_within
 from skurrow.core.problems import InvalidInput, problems_of
 from skurrow.core.site import AmountText, Country, Rate
 
@@ -73,7 +74,7 @@ def read_instant(value: object) -> object:
 class Order(_Given):
     """What is asked to be quoted; `at` is an instant with its offset."""
 
-    at: Annotated[AwareDatetime, BeforeValidator(read_instant)]
+    at: Annotated[AwareDatetime, BeforeValidator(read_instant), AfterValidator(instant_within)]
     currency: str
     items: Annotated[list[Item], Field(min_length=1, max_length=500)]
     coupons: Annotated[list[str], Field(max_length=50)] = Field(default_factory=list)

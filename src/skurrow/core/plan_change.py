@@ -13,8 +13,9 @@ from datetime import UTC, date, datetime
 from fractions import Fraction
 from typing import Annotated, Any, Literal, NamedTuple
 
-from pydantic import AwareDatetime, BaseModel, BeforeValidator, ConfigDict, Field, ValidationError
+from pydantic import AfterValidator, AwareDatetime, BaseModel, BeforeValidator, ConfigDict, Field, ValidationError
 
+from skurrow.core.bounds import day, instant_within
 from skurrow.core.durations import first_instant
 from skurrow.core.edition import Edition
 from skurrow.core.money import AmountError, amount_writer, divide_half_up, parse_amount
@@ -114,14 +115,18 @@ def step(
 
 def _day_or_instant(value: object) -> object:
     if isinstance(value, str) and "T" not in value:
-        try:
-            return date.fromisoformat(value)
-        except ValueError:
-            raise ValueError(f'"{value}" is no day; write it as in "2026-11-24", or an instant') from None
+        found = day(value)
+        if found is None:
+            raise ValueError(f'"{value[:40]}" is no day; write it as in "2026-11-24", or an instant')
+        return found
     return read_instant(value)
 
 
-Moment = Annotated[AwareDatetime | Day, BeforeValidator(_day_or_instant)]
+def _within(moment: datetime | date) -> datetime | date:
+    return instant_within(moment) if isinstance(moment, datetime) else moment
+
+
+Moment = Annotated[AwareDatetime | Day, BeforeValidator(_day_or_instant), AfterValidator(_within)]
 
 
 class Change(BaseModel):
@@ -136,7 +141,7 @@ class Change(BaseModel):
     period_end: Moment
     paid: AmountText
     paid_tax: AmountText
-    at: Annotated[AwareDatetime, BeforeValidator(read_instant)]
+    at: Annotated[AwareDatetime, BeforeValidator(read_instant), AfterValidator(instant_within)]
     currency: str
     buyer: Buyer
     quantity: Annotated[int, Field(strict=True, ge=1, le=9999)] = 1

@@ -18,6 +18,7 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 from typing import Any, Literal
 
+from skurrow.core.bounds import MOST_DIGITS, digits, unfit
 from skurrow.core.problems import Path, Problem
 
 PRODUCT_COLUMNS = ("name", "owner_name", "kind", "counts_as", "held_in", "weight_g", "stock", "text")
@@ -102,6 +103,9 @@ def read(text: str, there: Mapping[str, Mapping[str, Any]], currencies: Iterable
     if found.problems:
         return found
     for row, cells in enumerate(table[1:], 2):
+        if any(unfit(cell) for cell in cells):
+            found.problems.append(RowProblem(row, "", "holds a character that cannot be kept", "Remove it"))
+            continue
         if any(cell.strip() for cell in cells):
             _read_row(row, _values(row, heading, cells, found), there, found)
     return found
@@ -212,10 +216,10 @@ def _take(
                 changed.append(prefix + name)
             continue
         if name in _NUMBERS:
-            if not (text.isascii() and text.isdigit()):
+            value = digits(text, MOST_DIGITS)
+            if value is None:
                 found.problems.append(RowProblem(row, prefix + name, "is no whole number", "Write digits only"))
                 continue
-            value = int(text)
         elif name in _YES_NO:
             if text.casefold() not in _YES_NO[name]:
                 found.problems.append(RowProblem(row, prefix + name, "is neither yes nor no", "Write yes or no"))

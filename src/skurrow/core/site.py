@@ -7,10 +7,12 @@ turns a checked site into whole minor units.
 
 from __future__ import annotations
 
+import re
 from datetime import date
 from decimal import Decimal
 from functools import cached_property
 from typing import Annotated, Literal
+from urllib.parse import quote, unquote, urlsplit
 from zoneinfo import ZoneInfo, available_timezones
 
 from pydantic import (
@@ -25,6 +27,7 @@ from pydantic import (
 )
 from pydantic_core import Url
 
+from skurrow.core.bounds import FIRST_DAY, LAST_DAY, day, one_line, printable
 from skurrow.core.countries import COUNTRIES
 from skurrow.core.durations import parse_duration
 from skurrow.core.money import MINOR_UNITS
@@ -71,24 +74,39 @@ def _time_zone(value: str) -> str:
     return value
 
 
+_HOST = re.compile(r"[a-z0-9]([a-z0-9-]*[a-z0-9])?(\.[a-z0-9]([a-z0-9-]*[a-z0-9])?)*\.?|\[[0-9a-f:.]+\]")
+
+
 def _web_address(value: str) -> str:
+    """The address put together anew from what it consists of, so that nothing else can travel with it: it stands in
+    headers that say what a browser may do."""
     try:
         url = Url(value)
     except ValueError:
         url = None
-    if url is None or url.scheme not in {"http", "https"} or not url.host:
-        raise ValueError(f'"{value}" is no web address; write it in full, as in https://example.org')
+    if url is None or url.scheme not in {"http", "https"} or not _HOST.fullmatch(url.host or ""):
+        raise ValueError(f'"{value[:200]}" is no web address; write it in full, as in https://example.org')
     if url.username or url.password or url.fragment:
         raise ValueError("holds more than an address; leave out names, passwords and what follows #")
-    return value
+    port = "" if url.port in (None, {"http": 80, "https": 443}[url.scheme]) else f":{url.port}"
+    path = quote(unquote("" if url.path in (None, "/") else str(url.path)), safe="/-._~!$&'()*+,=:@")
+    query = f"?{quote(unquote(url.query), safe='/-._~!$&()*+,=:@?')}" if url.query else ""
+    return f"{url.scheme}://{url.host}{port}{path}{query}"
+
+
+def origin_of(address: str) -> str:
+    """Scheme, host and port of a web address, as a browser compares them."""
+    parts = urlsplit(address)
+    return f"{parts.scheme}://{parts.netloc}"
 
 
 def _iso_date(value: object) -> object:
     if isinstance(value, str):
-        try:
-            return date.fromisoformat(value)
-        except ValueError:
-            raise ValueError(f'"{value}" is no date; write it as in 2026-01-31') from None
+        found = day(value)
+        if found is None:
+            years = f"between {FIRST_DAY.year} and {LAST_DAY.year}"
+            raise ValueError(f'"{value[:40]}" is no date {years}; write it as in 2026-01-31')
+        return found
     return value
 
 
@@ -97,13 +115,6 @@ def _email(value: str) -> str:
     if not name or "." not in host or any(character.isspace() for character in value.strip()) or len(value) > 254:
         raise ValueError(f'"{value}" is no email address; write it as in name@example.org')
     return value.strip()
-
-
-def printable(value: str) -> str:
-    """The text; raises ValueError for one with control characters, which no page, paper or database can show."""
-    if any(ord(character) < 32 and character not in "\n\t" for character in value):
-        raise ValueError("holds a character that cannot be shown; remove it")
-    return value
 
 
 def _duration(value: str) -> str:
@@ -132,7 +143,7 @@ AmountText = Annotated[
     str, StringConstraints(pattern=r"^(?P<amount>(0|[1-9][0-9]{0,12})(\.[0-9]{1,4})?)$", max_length=20)
 ]
 Amounts = Annotated[dict[CurrencyCode, AmountText], Field(min_length=1)]
-Name = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=120), AfterValidator(printable)]
+Name = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=120), AfterValidator(one_line)]
 Text = Annotated[str, StringConstraints(strip_whitespace=True, max_length=2000), AfterValidator(printable)]
 Colour = Annotated[str, StringConstraints(pattern=r"^(?P<colour>#[0-9A-Fa-f]{6})$")]
 WebAddress = Annotated[str, AfterValidator(_web_address)]
@@ -211,7 +222,10 @@ class Registration(Frozen):
 
     place: Place | None = None
     scheme: Literal["EU-OSS"] | None = None
-    number: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=40)] | None = None
+    number: (
+        Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=40), AfterValidator(one_line)]
+        | None
+    ) = None
     from_: Day | None = Field(default=None, alias="from")
     until: Day | None = None
 
@@ -232,7 +246,9 @@ class OwnRate(Frozen):
 class Exempt(Frozen):
     """A small business that charges no tax, and the sentence that its papers bear for it."""
 
-    sentence: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=300)]
+    sentence: Annotated[
+        str, StringConstraints(strip_whitespace=True, min_length=1, max_length=300), AfterValidator(one_line)
+    ]
 
 
 class Tax(Frozen):
@@ -264,9 +280,15 @@ class Papers(Frozen):
 
     name: Name | None = None
     street: Name | None = None
-    postal_code: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=12)] | None = None
+    postal_code: (
+        Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=12), AfterValidator(one_line)]
+        | None
+    ) = None
     city: Name | None = None
-    region: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=40)] | None = None
+    region: (
+        Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=40), AfterValidator(one_line)]
+        | None
+    ) = None
     email: Email | None = None
     text: Annotated[str, StringConstraints(strip_whitespace=True, max_length=500), AfterValidator(printable)] = ""
     consumers: Literal["receipt", "invoice"] = "receipt"
@@ -283,7 +305,10 @@ class WayToPay(Frozen):
     """
 
     gateway: Code
-    label: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=60)] | None = None
+    label: (
+        Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=60), AfterValidator(one_line)]
+        | None
+    ) = None
     text: Annotated[str, StringConstraints(strip_whitespace=True, max_length=200), AfterValidator(printable)] = ""
     countries: Annotated[list[Country], Field(min_length=1, max_length=250)] | None = None
     currencies: Annotated[list[CurrencyCode], Field(min_length=1, max_length=50)] | None = None
@@ -456,7 +481,9 @@ class Picture(Frozen):
     """A picture by the name under which the site keeps it, and what it shows, for those who cannot see it."""
 
     name: PictureName
-    text: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=250)]
+    text: Annotated[
+        str, StringConstraints(strip_whitespace=True, min_length=1, max_length=250), AfterValidator(one_line)
+    ]
 
 
 class Variant(Frozen):
@@ -551,7 +578,9 @@ class Checkout(Listed):
     prices: Annotated[list[Code], Field(min_length=1, max_length=20)]
     heading: Name | None = None
     text: Text | None = None
-    button: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=40)] = "Pay"
+    button: Annotated[
+        str, StringConstraints(strip_whitespace=True, min_length=1, max_length=40), AfterValidator(one_line)
+    ] = "Pay"
 
 
 class StandInBuyer(Listed):
@@ -566,11 +595,17 @@ class StandInBuyer(Listed):
     person: Name
     email: Email
     country: Country
-    region: Annotated[str, StringConstraints(strip_whitespace=True, max_length=40)] | None = None
-    postal_code: Annotated[str, StringConstraints(strip_whitespace=True, max_length=12)] | None = None
+    region: Annotated[str, StringConstraints(strip_whitespace=True, max_length=40), AfterValidator(one_line)] | None = (
+        None
+    )
+    postal_code: (
+        Annotated[str, StringConstraints(strip_whitespace=True, max_length=12), AfterValidator(one_line)] | None
+    ) = None
     currency: CurrencyCode
     business: bool = False
-    tax_number: Annotated[str, StringConstraints(strip_whitespace=True, max_length=30)] | None = None
+    tax_number: (
+        Annotated[str, StringConstraints(strip_whitespace=True, max_length=30), AfterValidator(one_line)] | None
+    ) = None
     card: CardBehaviour = "approved"
     screen: Literal["desktop", "phone"] = "desktop"
 

@@ -9,14 +9,17 @@ Every value keeps the line it stands on, so that a problem can be shown where it
 
 from __future__ import annotations
 
+import math
 import re
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 from ruamel.yaml import YAML
+from ruamel.yaml.composer import Composer
 from ruamel.yaml.error import MarkedYAMLError, YAMLError
 from ruamel.yaml.nodes import MappingNode, Node, ScalarNode, SequenceNode
 
+from skurrow.core.bounds import MOST_DEPTH, MOST_DIGITS, beyond, unfit
 from skurrow.core.problems import Path, Problem
 
 LARGEST_FILE = 8 * 1024 * 1024
@@ -52,7 +55,9 @@ def read(text: str) -> SiteText:
         problem = Problem((), "The file is larger than 8 MiB", "Split the site, or remove what is not needed")
         return SiteText(None, problems=[problem])
     try:
-        node = YAML(typ="safe", pure=True).compose(text)
+        reader = YAML(typ="safe", pure=True)
+        reader.Composer = _Bounded
+        node = reader.compose(text)
     except MarkedYAMLError as error:
         mark = error.problem_mark or error.context_mark
         line = mark.line + 1 if mark else None
@@ -67,6 +72,21 @@ def read(text: str) -> SiteText:
     result = SiteText(None)
     result.data = _plain(node, (), result, frozenset())
     return result
+
+
+class _Bounded(Composer):
+    """Follows nesting as far as values are looked at, and no further."""
+
+    depth = 0
+
+    def compose_node(self, parent: Any, index: Any) -> Any:
+        self.depth += 1
+        if self.depth > MOST_DEPTH:
+            mark = self.parser.peek_event().start_mark
+            raise MarkedYAMLError(problem=f"nested more than {MOST_DEPTH} deep", problem_mark=mark)
+        node = super().compose_node(parent, index)
+        self.depth -= 1
+        return node
 
 
 def _plain(node: Node, path: Path, result: SiteText, above: frozenset[int]) -> Any:
@@ -85,7 +105,11 @@ def _plain(node: Node, path: Path, result: SiteText, above: frozenset[int]) -> A
         raise TypeError(f"YAML has no such node: {node!r}")
     mapping: dict[str, Any] = {}
     for key_node, value_node in node.value:
-        key = str(key_node.value)
+        if not isinstance(key_node, ScalarNode):
+            problem = Problem(path, "has a name that is no text", "Write a plain name", line=_line(key_node))
+            result.problems.append(problem)
+            continue
+        key = _text(key_node, key_node.value, path, result)
         if key in mapping:
             message = f"is written twice (first on line {result.lines[(*path, key)]})"
             problem = Problem((*path, key), message, "Remove one of them", "written_twice", _line(key_node))
@@ -105,14 +129,26 @@ def _scalar(node: ScalarNode, path: Path, result: SiteText) -> Any:
         case "bool":
             return text.lower() == "true"
         case "int" if _INTEGER.fullmatch(text):
-            return int(text, _BASES.get(text[:2], 10))
-        case "float" if _FLOAT.fullmatch(text):
+            if len(text) <= MOST_DIGITS:
+                return int(text, _BASES.get(text[:2], 10))
+            message = f"has more than {MOST_DIGITS} digits"
+            result.problems.append(Problem(path, message, "Write a smaller number", "too_long", _line(node)))
+            return None
+        case "float" if _FLOAT.fullmatch(text) and len(text) <= 2 * MOST_DIGITS and math.isfinite(float(text)):
             return float(text)
         case "str" | "timestamp" | "int" | "float":
-            return text
+            return _text(node, text, path, result)
         case _:
             result.problems.append(Problem(path, f"has the tag {node.tag}", "Remove the tag", line=_line(node)))
             return None
+
+
+def _text(node: Node, text: str, path: Path, result: SiteText) -> str:
+    problem = beyond(text, path)
+    if problem is None:
+        return text
+    result.problems.append(replace(problem, line=_line(node)))
+    return "".join(letter for letter in text if unfit(letter) is None)
 
 
 def _line(node: Node) -> int:

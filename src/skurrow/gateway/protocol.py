@@ -234,6 +234,9 @@ class Message:
     body: dict[str, Any]
 
 
+DisputeReason = Literal["not_recognised", "not_received", "not_as_described", "returned", "other"]
+
+
 @dataclass(frozen=True, slots=True)
 class Dispute:
     """A buyer has questioned a charge at their bank. `lost` means that the money has gone back; `at` is when this state
@@ -243,7 +246,7 @@ class Dispute:
     state: Literal["open", "won", "lost"]
     amount: int
     currency: str
-    reason: Literal["not_recognised", "not_received", "not_as_described", "returned", "other"]
+    reason: DisputeReason
     at: datetime
 
 

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-import json
-from collections.abc import Mapping
+import re
+from collections.abc import Iterator, Mapping
+from contextlib import contextmanager
 from datetime import date, datetime
 from typing import Any, get_args
 from urllib.parse import quote, urlencode
@@ -12,7 +13,9 @@ from uuid import UUID
 import httpx
 from standardwebhooks import Webhook, WebhookVerificationError
 
+from skurrow.core.bounds import beyond, in_one_line, json_value
 from skurrow.core.money import MINOR_UNITS, format_amount, parse_amount
+from skurrow.core.problems import InvalidInput
 from skurrow.gateway.protocol import (
     Abilities,
     Accepted,
@@ -22,6 +25,7 @@ from skurrow.gateway.protocol import (
     ChargeRequest,
     Credentials,
     Dispute,
+    DisputeReason,
     Entry,
     Fees,
     ForgedEvent,
@@ -65,28 +69,36 @@ class StandIn:
 
     async def account(self) -> Account:
         answer = await self._ask("GET", "/account")
-        return Account(
-            merchant=answer["merchant"],
-            mode=answer["mode"],
-            currencies=tuple(answer["currencies"]),
-            fees=Fees(**answer["fees"]),
-            smallest=dict(answer["smallest"]),
-            largest=dict(answer["largest"]),
-            statement=int(answer["statement"]),
-            pays_out=bool(answer["pays_out"]),
-        )
+        with _understood():
+            currencies = tuple(_text(one) for one in answer["currencies"])
+            if answer["mode"] not in get_args(Mode) or not set(currencies) <= MINOR_UNITS.keys():
+                raise ValueError("an account of no mode, or in no currency")
+            return Account(
+                merchant=_text(answer["merchant"]),
+                mode=answer["mode"],
+                currencies=currencies,
+                fees=Fees(**{name: _rate(rate) for name, rate in answer["fees"].items()}),
+                smallest=_amounts(answer["smallest"]),
+                largest=_amounts(answer["largest"]),
+                statement=min(max(int(answer["statement"]), 1), 100),
+                pays_out=bool(answer["pays_out"]),
+            )
 
     async def register_events(self, url: str) -> str:
-        return str((await self._ask("PUT", "/events-address", {"url": url}))["secret"])
+        answer = await self._ask("PUT", "/events-address", {"url": url})
+        with _understood():
+            return _text(answer["secret"])
 
     async def look_at(self, token: str) -> Seen | None:
         try:
-            found = await self._ask("GET", f"/tokens/{token}")
+            found = await self._ask("GET", _path("tokens", token))
         except _Answered as answered:
             if answered.status == _NOT_FOUND:
                 return None
             raise
-        return Seen(found["fingerprint"], found["ending"], found["country"])
+        with _understood():
+            country = _text(found["country"]) if found["country"] else None
+            return Seen(_text(found["fingerprint"]), _text(found["ending"]), country)
 
     async def charge(self, request: ChargeRequest) -> Answer:
         body = {
@@ -96,7 +108,9 @@ class StandIn:
             **self._source(request),
         }
         try:
-            return self._become(await self._ask("PUT", f"/charges/{request.key}", body), request.key)
+            answer = await self._ask("PUT", _path("charges", request.key), body)
+            with _understood():
+                return self._become(answer, request.key)
         except _Answered as answered:
             if answered.status == _GONE:
                 return Refused("card_details")
@@ -113,7 +127,9 @@ class StandIn:
     async def refund(self, request: RefundRequest) -> RefundOutcome:
         body = {"amount": format_amount(request.amount, request.currency)}
         try:
-            return _refund_outcome(await self._ask("PUT", _refund_path(request), body), request)
+            answer = await self._ask("PUT", _refund_path(request), body)
+            with _understood():
+                return _refund_outcome(answer, request)
         except _Answered as answered:
             if answered.status in (_UNFIT, _NOT_FOUND):
                 return RefundRefused("too_much" if answered.status == _UNFIT else "other")
@@ -121,7 +137,9 @@ class StandIn:
 
     async def look_up_refund(self, request: RefundRequest) -> RefundOutcome | None:
         try:
-            return _refund_outcome(await self._ask("GET", _refund_path(request)), request)
+            answer = await self._ask("GET", _refund_path(request))
+            with _understood():
+                return _refund_outcome(answer, request)
         except _Answered as answered:
             if answered.status == _NOT_FOUND:
                 return None
@@ -131,8 +149,10 @@ class StandIn:
         found: list[Entry] = []
         while True:
             query = urlencode({"since": since.isoformat(), "until": until.isoformat(), "skip": len(found)})
-            page = (await self._ask("GET", "/entries", query=query))["entries"]
-            found += [_entry(one) for one in page]
+            answer = await self._ask("GET", "/entries", query=query)
+            with _understood():
+                page = [_entry(one) for one in answer["entries"]]
+            found += page
             if not page:
                 return found
 
@@ -166,17 +186,22 @@ class StandIn:
     def verify_message(self, headers: Mapping[str, str], body: bytes, secret: str) -> Message:
         try:
             message = Webhook(secret).verify(body, dict(headers))
-        except (WebhookVerificationError, ValueError) as error:
-            raise ForgedEvent(str(error)) from error
-        if not isinstance(message, dict):
-            raise ForgedEvent("the message is no mapping")
-        return Message(headers["webhook-id"], message)
+        except (WebhookVerificationError, ValueError, RecursionError):
+            raise ForgedEvent("the message is not signed, too old, or no JSON") from None
+        name = headers["webhook-id"]
+        if not isinstance(message, dict) or beyond(message) is not None or beyond(name) is not None or len(name) > 200:
+            raise ForgedEvent("the message is no mapping within bounds")
+        return Message(name, message)
 
     def read_message(self, message: Message) -> GatewayEvent:
+        with _understood():
+            return self._read(message)
+
+    def _read(self, message: Message) -> GatewayEvent:
         kind, data = str(message.body.get("type", "")), message.body.get("data", {})
         try:
             key = UUID(data["key"])
-        except (KeyError, ValueError, TypeError):  # a charge that Skurrow did not make
+        except (KeyError, ValueError, TypeError, AttributeError):  # a charge that Skurrow did not make
             return GatewayEvent(kind, None, None)
         if kind.startswith("dispute."):
             return GatewayEvent(kind, key, None, dispute=_dispute(data["dispute"]))
@@ -194,7 +219,9 @@ class StandIn:
 
     async def _about(self, method: str, key: UUID) -> Answer | None:
         try:
-            return self._become(await self._ask(method, f"/charges/{key}"), key)
+            answer = await self._ask(method, _path("charges", key))
+            with _understood():
+                return self._become(answer, key)
         except _Answered as answered:
             if answered.status == _NOT_FOUND:
                 return None
@@ -205,27 +232,27 @@ class StandIn:
         if charge["key"] == str(key) and charge["outcome"] == "pending":
             if charge["approval"]:
                 until = datetime.fromisoformat(charge["approve_by"]) if charge.get("approve_by") else None
-                address = f"{self._reach.browser}/approvals/{charge['approval']}"
+                address = self._reach.browser + _path("approvals", _text(charge["approval"]))
                 return NeedsApproval(address, self.abilities.off_site, until)
             if charge["expected"]:
                 return Accepted(date.fromisoformat(charge["expected"]))
         return _outcome(charge, key)
 
     async def _ask(self, method: str, path: str, body: dict[str, Any] | None = None, query: str = "") -> dict[str, Any]:
-        url = self._reach.api + quote(path) + (f"?{query}" if query else "")
+        url = self._reach.api + path + (f"?{query}" if query else "")
         auth = (self._credentials.merchant, self._credentials.key)
         try:
             response = await self._client.request(method, url, json=body, auth=auth)
-        except httpx.HTTPError as error:
+        except (httpx.HTTPError, httpx.InvalidURL) as error:
             raise NoAnswer(type(error).__name__) from error
         if response.status_code == _UNAUTHORISED:
             raise NotAccepted(f"the gateway does not know merchant {self._credentials.merchant} with this key")
         if not response.is_success:
             raise _Answered(response.status_code)
         try:
-            return dict(response.json())
-        except (json.JSONDecodeError, ValueError, TypeError) as error:
-            raise NoAnswer("the answer is not JSON") from error
+            return dict(json_value(response.content))
+        except (InvalidInput, ValueError, TypeError):
+            raise NoAnswer("the answer is no JSON that can be read") from None
 
 
 class StandInCards(StandIn):
@@ -306,12 +333,12 @@ def _outcome(charge: dict[str, Any], key: UUID) -> Outcome:
     currency = str(charge["currency"])
     if charge["outcome"] == "approved" and currency in MINOR_UNITS:
         return Approved(
-            reference=charge["id"],
+            reference=_text(charge["id"]),
             amount=parse_amount(charge["amount"], currency),
             currency=currency,
             at=datetime.fromisoformat(charge["at"]),
-            card_ending=(charge["card"] or charge["account"] or {}).get("ending"),
-            kept=Kept(**charge["kept"]) if charge.get("kept") else None,
+            card_ending=_ending(charge["card"] or charge["account"] or {}),
+            kept=_kept(charge["kept"]) if charge.get("kept") else None,
         )
     if charge["outcome"] == "refused":
         reason = charge["reason"]
@@ -319,8 +346,55 @@ def _outcome(charge: dict[str, Any], key: UUID) -> Outcome:
     raise NoAnswer("the gateway is still working on it")
 
 
+def _path(*parts: object) -> str:
+    """An address of the gateway's, each part of it one part whatever letters it has."""
+    return "".join("/" + quote(str(part), safe="").replace(".", "%2E") for part in parts)
+
+
+@contextmanager
+def _understood() -> Iterator[None]:
+    """An answer that is not of the form that was agreed is none: nobody knows what became of the request."""
+    try:
+        yield
+    except (ArithmeticError, AttributeError, LookupError, TypeError, ValueError):
+        raise NoAnswer("the gateway answered with something that cannot be read") from None
+
+
+def _text(value: object) -> str:
+    """A name or a word of the gateway's. Raises ValueError for what none can be."""
+    if not isinstance(value, str) or not 0 < len(value) <= _LONGEST_WORD or in_one_line(value) != value:
+        raise ValueError("no word")
+    return value
+
+
+_LONGEST_WORD = 300
+_DECIMAL = re.compile(r"[0-9]{1,6}(\.[0-9]{1,6})?")
+
+
+def _rate(value: object) -> str:
+    if not isinstance(value, str) or not _DECIMAL.fullmatch(value):
+        raise ValueError("no rate")
+    return value
+
+
+def _amounts(given: dict[str, Any]) -> dict[str, str]:
+    """Amounts by currency, each of them one."""
+    for currency, amount in given.items():
+        parse_amount(amount, currency)
+    return dict(given)
+
+
+def _ending(of: dict[str, Any]) -> str | None:
+    return _text(of["ending"]) if of.get("ending") is not None else None
+
+
+def _kept(of: dict[str, Any]) -> Kept:
+    expires = of["expires"]
+    return Kept(_text(of["token"]), _text(of["ending"]), None if expires is None else _text(expires))
+
+
 def _refund_path(request: RefundRequest) -> str:
-    return f"/charges/{request.charge}/refunds/{request.key}"
+    return _path("charges", request.charge, "refunds", request.key)
 
 
 def _refund_outcome(refund: dict[str, Any], request: RefundRequest) -> RefundOutcome:
@@ -331,7 +405,7 @@ def _refund_outcome(refund: dict[str, Any], request: RefundRequest) -> RefundOut
         reason = refund["reason"]
         return RefundRefused(reason if reason in get_args(RefundRefusal) else "other")
     return Refunded(
-        reference=refund["id"],
+        reference=_text(refund["id"]),
         amount=parse_amount(refund["amount"], request.currency),
         currency=request.currency,
         at=datetime.fromisoformat(refund["at"]),
@@ -356,10 +430,12 @@ def _entry(one: dict[str, Any]) -> Entry:
     except (ValueError, TypeError):  # made at the gateway by somebody else
         key = None
     amount = parse_amount(one["amount"], one["currency"])
-    return Entry(one["kind"], key, one["id"], amount, one["currency"], datetime.fromisoformat(one["at"]))
+    return Entry(one["kind"], key, _text(one["id"]), amount, one["currency"], datetime.fromisoformat(one["at"]))
 
 
 def _dispute(one: dict[str, Any]) -> Dispute:
     amount = parse_amount(one["amount"], one["currency"])
     at = datetime.fromisoformat(one["at"])
-    return Dispute(one["id"], one["outcome"], amount, one["currency"], one["reason"], at)
+    if one["outcome"] not in ("open", "won", "lost") or one["reason"] not in get_args(DisputeReason):
+        raise ValueError("no such state or reason of a dispute")
+    return Dispute(_text(one["id"]), one["outcome"], amount, one["currency"], one["reason"], at)

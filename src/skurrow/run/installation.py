@@ -143,11 +143,7 @@ class Installation:
 
     def web(self) -> Part:
         """The desk and the counter."""
-        command = [
-            *("-m", "uvicorn", "--factory", "skurrow.web.app:from_environment", "--host", "127.0.0.1"),
-            *("--port", str(self.ports.web), "--no-access-log", "--log-level", "warning"),
-            *("--timeout-graceful-shutdown", "2"),  # live views would hold it for ever
-        ]
+        command = ["-m", "skurrow.web.server", "--port", str(self.ports.web)]
         return self._python("web", command, self.environment, f"http://127.0.0.1:{self.ports.web}/health")
 
     def worker(self) -> Part:

@@ -37,7 +37,9 @@ _GATEWAYS = {
 class Settings:
     """Where things are, from the environment. Addresses have no slash at the end.
 
-    `gateway_seconds` is how long a gateway has to answer a request.
+    `gateway_seconds` is how long a gateway has to answer a request, `database_seconds` the database a transaction.
+    `proxies` are the addresses from which a forwarded address is believed. `leeway` multiplies the limits against
+    abuse: rehearsals and tests come from one address.
     """
 
     database_url: str = field(repr=False)
@@ -48,6 +50,9 @@ class Settings:
     gateways: Mapping[str, Reach]
     stand_in_origins: tuple[str, ...] = ()
     gateway_seconds: float = 12.0
+    database_seconds: float = 10.0
+    proxies: tuple[str, ...] = ()
+    leeway: int = 1
     smtp: SmtpServer = LOCAL
     mail_from: str = "skurrow@skurrow.example"
     tax_numbers_url: str = "http://127.0.0.1:8406"
@@ -74,6 +79,9 @@ class Settings:
             },
             stand_in_origins=tuple(environment.get("SKURROW_STANDIN_ORIGINS", "").split()),
             gateway_seconds=float(environment.get("SKURROW_GATEWAY_SECONDS", "12")),
+            database_seconds=float(environment.get("SKURROW_DATABASE_SECONDS", "10")),
+            proxies=tuple(environment.get("SKURROW_PROXIES", "").split()),
+            leeway=int(environment.get("SKURROW_LEEWAY", "1")),
             smtp=SmtpServer.of(
                 environment.get("SKURROW_SMTP", "127.0.0.1:25"), environment.get("SKURROW_SMTP_PASSWORD", "")
             ),
@@ -168,7 +176,7 @@ class Context:
 @asynccontextmanager
 async def open_context(settings: Settings) -> AsyncIterator[Context]:
     """The means of one process, closed at the end. It opens also while the database is away."""
-    pool = make_pool(settings.database_url)
+    pool = make_pool(settings.database_url, seconds=settings.database_seconds)
     timeout = httpx.Timeout(settings.gateway_seconds, connect=CONNECT_SECONDS)
     async with httpx.AsyncClient(timeout=timeout, follow_redirects=False) as http:
         await pool.open(wait=False)

@@ -4,15 +4,16 @@ from __future__ import annotations
 
 import hashlib
 import io
+import re
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from datetime import date
-from decimal import Decimal, InvalidOperation
 from typing import Any, Literal
 
 import mt940
 from lxml import etree
 
+from skurrow.core.bounds import day, in_one_line
 from skurrow.core.money import LARGEST, MINOR_UNITS, AmountError, parse_amount
 from skurrow.core.problems import InvalidInput, Problem
 
@@ -20,6 +21,9 @@ LARGEST_FILE = 5_000_000
 """Bytes of a statement; a year of a small business's account is far below."""
 
 _NOTHING = ("", "NOTPROVIDED")
+_AMOUNT = re.compile(r"\+?[0-9]{1,15}(\.[0-9]{0,12})?")
+"""A decimal of XML Schema (part 2, 3.2.3) with as many digits as ISO 20022 gives an amount; exponents are none."""
+
 Format = Literal["camt.053", "MT940"]
 
 
@@ -76,16 +80,23 @@ def _told_apart(found: Iterator[Credit]) -> list[Credit]:
 
 
 def _money(text: str, currency: str) -> int:
+    plain = text.strip()
     try:
-        plain = f"{Decimal(text.strip()):f}"
+        if not _AMOUNT.fullmatch(plain):  # looked at as text: a short number can stand for a gigantic one
+            raise AmountError(plain)
         if "." in plain:
             plain = plain.rstrip("0").rstrip(".")
-        minor = parse_amount(plain, currency)
-    except (AmountError, InvalidOperation, KeyError):
-        raise _unreadable(f"“{text}” is no amount of {currency}") from None
+        minor = parse_amount(plain.lstrip("+").lstrip("0") or "0", currency)
+    except (AmountError, KeyError):
+        raise _unreadable(f"“{text[:60]}” is no amount of {currency}") from None
     if minor > LARGEST:
         raise _unreadable(f"{text} {currency} is more than Skurrow reckons with")
     return minor
+
+
+def _kept(payer: str, payer_account: str, written: str) -> tuple[str, str, str]:
+    """What is kept of the words of an entry."""
+    return in_one_line(payer)[:140], in_one_line(payer_account)[:40], in_one_line(written)[:1000]
 
 
 # -- camt.053 ---------------------------------------------------------------------------------------------
@@ -116,10 +127,9 @@ def _camt(content: bytes) -> Iterator[Credit]:
 
 def _entry(entry: Any, account: str) -> Iterator[Credit]:
     booked = _text(entry, "BookgDt/Dt") or _text(entry, "BookgDt/DtTm") or _text(entry, "ValDt/Dt")
-    try:
-        on = date.fromisoformat(booked[:10])
-    except ValueError:
-        raise _unreadable(f"An entry has no day: “{booked}”") from None
+    on = day(booked[:10])
+    if on is None:
+        raise _unreadable(f"An entry has no day: “{booked[:40]}”")
     banks = _text(entry, "AcctSvcrRef")
     details = entry.findall("NtryDtls/TxDtls")
     for n, detail in enumerate(details if len(details) > 1 else [details[0] if details else entry]):
@@ -145,7 +155,7 @@ def _entry(entry: Any, account: str) -> Iterator[Credit]:
         named = f"{_text(detail, 'Refs/AcctSvcrRef') or banks} {n if several else 0}"
         alike = f"{written} {payer} {payer_account}" if named.startswith(" ") else named
         key = f"{on} {minor} {currency} {alike}"
-        yield Credit(key, account, minor, currency, on, payer[:140], payer_account[:40], written[:1000])
+        yield Credit(key, account, minor, currency, on, *_kept(payer, payer_account, written))
 
 
 def _text(element: Any, path: str) -> str:
@@ -174,13 +184,15 @@ def _mt940(content: bytes) -> Iterator[Credit]:
             on = found.get("entry_date") or found.get("date")
             if on is None:
                 raise _unreadable("An entry has no day")
-            day = date(on.year, on.month, on.day)
+            booked_on = day(f"{on.year:04}-{on.month:02}-{on.day:02}")
+            if booked_on is None:
+                raise _unreadable("An entry has no day")
             minor = _money(str(money.amount), str(money.currency))
             names = ("purpose", "transaction_details", "extra_details", "customer_reference", "end_to_end_reference")
             parts = [str(found[name]).replace("\n", " ").strip() for name in names if found.get(name)]
             written = " / ".join(dict.fromkeys(part for part in parts if part and part != "NONREF"))
             reference = str(found.get("bank_reference") or "").strip()
-            key = f"{day} {minor} {money.currency} {reference} {written}"
+            key = f"{booked_on} {minor} {money.currency} {reference} {written}"
             payer, payer_account = (str(found.get(name) or "") for name in ("applicant_name", "applicant_iban"))
             currency = str(money.currency)
-            yield Credit(key, account, minor, currency, day, payer[:140], payer_account[:40], written[:1000])
+            yield Credit(key, account, minor, currency, booked_on, *_kept(payer, payer_account, written))

@@ -8,12 +8,13 @@ from __future__ import annotations
 
 from collections import OrderedDict
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 from uuid import UUID
 
 from skurrow.core.check import check_data
 from skurrow.core.edition import Edition, compile_site
+from skurrow.core.mending import mended
 from skurrow.core.parts import can_apply, with_part
 from skurrow.core.problems import InvalidInput
 from skurrow.core.site import LISTS, SINGLE
@@ -79,12 +80,21 @@ class States:
             return known
         base = self.latest_until(site_id, change)
         if base is None:
-            state = made(change, await sites.parts_at(db, site_id, change))
+            stored = await sites.parts_at(db, site_id, change)
         else:
-            between = await sites.revisions_between(db, site_id, base.change, change)
-            state = edited(base, change, between)
+            stored = await sites.revisions_between(db, site_id, base.change, change)
+        state = _read_back(base, change, stored)
         self.keep(site_id, state)
         return state
+
+
+def _read_back(base: State | None, change: int, stored: list[PartRow]) -> State:
+    """A committed state. What was stored before today's bounds is brought within them, never refused."""
+    try:
+        return made(change, stored) if base is None else edited(base, change, stored)
+    except InvalidInput:
+        parts = [replace(part, body=mended(part.body)) for part in stored]
+        return made(change, parts) if base is None else edited(base, change, parts)
 
 
 def made(change: int, parts: list[PartRow]) -> State:

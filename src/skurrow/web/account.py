@@ -7,11 +7,11 @@ from typing import Annotated, Any, Literal
 from urllib.parse import urlencode
 from uuid import UUID
 
-from fastapi import APIRouter, Depends, HTTPException, Query, Request, Response, status
+from fastapi import Depends, HTTPException, Query, Request, Response, status
 from pydantic import AfterValidator, BaseModel, Field
 
+from skurrow.core.bounds import one_line
 from skurrow.core.money import format_amount
-from skurrow.core.site import printable
 from skurrow.service import accounts, changing, subscription_books, tax_numbers
 from skurrow.service.accounts import Customer, Shop
 from skurrow.service.refusals import NotFound
@@ -21,7 +21,7 @@ from skurrow.store import database
 from skurrow.store.subscriptions import SubscriptionRow
 from skurrow.web import pages
 from skurrow.web.access import Means
-from skurrow.web.counter import AddressFormView, AddressGiven, PayWayView, away, form_view, language
+from skurrow.web.counter import AddressFormView, AddressGiven, GatewayToken, PayWayView, away, form_view, language
 from skurrow.web.desk.bodies import Given
 from skurrow.web.desk.subscriptions import (
     AgreeRequest,
@@ -39,8 +39,9 @@ from skurrow.web.desk.subscriptions import (
     summary,
 )
 from skurrow.web.files import FileKind, paper_file
+from skurrow.web.routes import new_router
 
-router = APIRouter(tags=["account"])
+router = new_router(tag="account")
 
 _REFUSED = {
     "no_funds": "Your bank says that there is not enough money on the account.",
@@ -158,7 +159,7 @@ class CardRequest(Given):
     """A card or an account that was just typed into a gateway's fields."""
 
     way: Annotated[str, Field(max_length=60)]
-    token: Annotated[str, Field(min_length=1, max_length=200)]
+    token: GatewayToken
 
 
 class CardApproved(Given):
@@ -171,16 +172,16 @@ class CardApproved(Given):
 class ParcelNamed(AddressGiven):
     """To whom and where parcels go that do not go to the buyer; their country stays."""
 
-    name: Annotated[str, Field(min_length=1, max_length=120), AfterValidator(printable)]
+    name: Annotated[str, Field(min_length=1, max_length=120), AfterValidator(one_line)]
 
 
 class BuyerChange(Given):
     """Whom papers are made out to, and where parcels go."""
 
-    name: Annotated[str, Field(min_length=1, max_length=120), AfterValidator(printable)]
+    name: Annotated[str, Field(min_length=1, max_length=120), AfterValidator(one_line)]
     address: AddressGiven
     deliver_to: ParcelNamed | None = None
-    company: Annotated[str, Field(max_length=120), AfterValidator(printable)] | None = None
+    company: Annotated[str, Field(max_length=120), AfterValidator(one_line)] | None = None
     tax_number: Annotated[str, Field(max_length=40)] | None = None
 
 

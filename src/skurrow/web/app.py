@@ -13,13 +13,15 @@ from fastapi.routing import APIRoute
 from fastapi.staticfiles import StaticFiles
 
 from skurrow.service.context import Settings, open_context
-from skurrow.service.logs import log_as_json
 from skurrow.store import database
 from skurrow.store.database import siteless_transaction
 from skurrow.web import account, counter, desk, incoming, pages
 from skurrow.web.access import Means
 from skurrow.web.guards import Guards
 from skurrow.web.problems import ProblemDetails, add_problem_handlers
+
+HEALTH_SECONDS = 2.0
+"""In which the database has to answer for this process to be well."""
 
 
 def make_app(settings: Settings) -> FastAPI:
@@ -54,7 +56,7 @@ def make_app(settings: Settings) -> FastAPI:
     @app.get("/health", include_in_schema=False)
     async def health(context: Means) -> Response:
         try:
-            async with siteless_transaction(context.pool) as db:
+            async with siteless_transaction(context.pool, seconds=HEALTH_SECONDS) as db:
                 await db.execute("select 1")
         except database.DATABASE_AWAY:
             return JSONResponse({"state": "without its database"}, 503)
@@ -70,12 +72,6 @@ def make_app(settings: Settings) -> FastAPI:
         return pages.desk(settings.counter_url)
 
     return app
-
-
-def from_environment() -> FastAPI:
-    """The application of a process started with `uvicorn --factory`."""
-    log_as_json()
-    return make_app(Settings.from_environment())
 
 
 def _operation_id(route: APIRoute) -> str:

@@ -9,19 +9,20 @@ from urllib.parse import urlencode, urlsplit
 from uuid import UUID
 
 from babel import Locale
-from fastapi import APIRouter, Query, Request, Response
+from fastapi import Query, Request, Response
 from fastapi.responses import FileResponse
 from iptocc import country_code
 from pydantic import AfterValidator, BaseModel, ConfigDict, EmailStr, Field
 from pydantic_core import to_json
 
 from skurrow.core import places
+from skurrow.core.bounds import one_line
 from skurrow.core.countries import COUNTRIES
 from skurrow.core.money import format_amount
 from skurrow.core.papers import Paper
 from skurrow.core.price_words import price_words
 from skurrow.core.quote import Quote
-from skurrow.core.site import Country, Name, Picture, printable
+from skurrow.core.site import Country, Name, Picture
 from skurrow.core.tape import wanted_of
 from skurrow.service import accounts, addresses, paper_ubl, pictures, selling, tax_numbers, visits
 from skurrow.service.configuration import edition_of
@@ -36,8 +37,9 @@ from skurrow.web.access import Means
 from skurrow.web.files import FileKind, paper_file
 from skurrow.web.pages import BUILT
 from skurrow.web.problems import DATABASE_AWAY
+from skurrow.web.routes import new_router
 
-router = APIRouter(tags=["counter"])
+router = new_router(tag="counter")
 
 _NAMES = Locale("en").territories
 _VISIT = Annotated[str, Field(min_length=1, max_length=1000)]
@@ -57,6 +59,10 @@ REFUSALS = {
     "other": "The bank refused this card and did not say why. Try another card, or ask your bank.",
 }
 """What a buyer reads when a charge was refused, by reason."""
+
+
+GatewayToken = Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]{1,200}$")]
+"""A one-time token of a gateway's fields: letters, digits, hyphens and underscores, nothing that could steer a call."""
 
 
 class _Given(BaseModel):
@@ -205,7 +211,7 @@ class _Chosen(_Given):
         return Choice(self.price, self.quantity, self.variant, self.chosen, tuple(self.coupons), self.delivery)
 
 
-_Part = Annotated[str, Field(max_length=200), AfterValidator(printable)]
+_Part = Annotated[str, Field(max_length=200), AfterValidator(one_line)]
 
 
 class AddressGiven(_Given):
@@ -222,7 +228,7 @@ class AddressGiven(_Given):
 class ParcelTo(AddressGiven):
     """Where and to whom a parcel goes that does not go to the buyer."""
 
-    name: Annotated[str, Field(max_length=120), AfterValidator(printable)] = ""
+    name: Annotated[str, Field(max_length=120), AfterValidator(one_line)] = ""
     country: Country
 
 
@@ -234,7 +240,7 @@ class _Buying(_Chosen):
     address: AddressGiven = AddressGiven()
     deliver_to: ParcelTo | None = None
     business: bool = False
-    tax_number: Annotated[str, Field(max_length=40), AfterValidator(printable)] | None = None
+    tax_number: Annotated[str, Field(max_length=40), AfterValidator(one_line)] | None = None
 
     def buying(self) -> Buying:
         """The same for the service."""
@@ -364,11 +370,11 @@ class PayRequest(_Buying):
 
     email: EmailStr
     name: Name
-    company: Annotated[str, Field(max_length=120), AfterValidator(printable)] | None = None
+    company: Annotated[str, Field(max_length=120), AfterValidator(one_line)] | None = None
     lives_here: bool = False
     password: Annotated[str, Field(max_length=1000)] | None = None
     way: Annotated[str, Field(max_length=60)] | None = None
-    token: Annotated[str, Field(min_length=1, max_length=200)] | None = None
+    token: GatewayToken | None = None
     expected: Annotated[str, Field(max_length=20)]
 
 

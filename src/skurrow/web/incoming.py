@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from uuid import UUID
 
-from fastapi import APIRouter, Request, status
+from fastapi import Request, status
 
 from skurrow.service import settling
 from skurrow.web.access import Means
+from skurrow.web.routes import new_router
 
-router = APIRouter(tags=["gateways"])
+router = new_router(tag="gateways")
 
 
 @router.post("/gateway-events/{connection}", status_code=status.HTTP_202_ACCEPTED)

@@ -65,6 +65,14 @@ def problem(
     return JSONResponse(content, status, headers, media_type="application/problem+json")
 
 
+class Unreadable(HTTPException):
+    """A body that cannot be read as what it says it is; `problems` has at least one entry."""
+
+    def __init__(self, problems: list[Problem]) -> None:
+        super().__init__(422, problems[0].message)
+        self.problems = problems
+
+
 def add_problem_handlers(app: FastAPI) -> None:
     """Turns every refusal into an answer that says what to do. Nothing internal is shown."""
 
@@ -72,6 +80,12 @@ def add_problem_handlers(app: FastAPI) -> None:
     async def _invalid(_: Request, error: InvalidInput) -> JSONResponse:
         first = error.problems[0]
         return problem(422, "Something has to be corrected", f"{first.message}. {first.remedy}", error.problems)
+
+    @app.exception_handler(Unreadable)
+    async def _unreadable(_: Request, error: Unreadable) -> JSONResponse:
+        first = error.problems[0]
+        words = f"{first.where}: {first.message}" if first.where else first.message
+        return problem(error.status_code, "Something has to be corrected", words, error.problems)
 
     @app.exception_handler(RequestValidationError)
     async def _malformed(_: Request, error: RequestValidationError) -> JSONResponse:
@@ -115,8 +129,7 @@ def add_problem_handlers(app: FastAPI) -> None:
         return problem(error.status_code, str(error.detail), str(error.detail), headers=dict(error.headers or {}))
 
     async def _away(_: Request, error: Exception) -> JSONResponse:
-        _log.error("database.away", kind=type(error).__name__)
-        return problem(503, "Not available", DATABASE_AWAY, headers={"Retry-After": "3"})
+        return away(error)
 
     @app.exception_handler(psycopg.DataError)
     async def _unstorable(_: Request, error: psycopg.DataError) -> JSONResponse:
@@ -127,7 +140,14 @@ def add_problem_handlers(app: FastAPI) -> None:
     for kind in database.DATABASE_AWAY:
         app.add_exception_handler(kind, _away)
 
-    async def _unexpected(_: Request, error: Exception) -> JSONResponse:
-        return problem(500, "Something went wrong here", "It was written down for us. Try again in a moment.")
 
-    app.add_exception_handler(Exception, _unexpected)
+def away(error: Exception) -> JSONResponse:
+    """The answer while the database cannot be reached, is full, or takes too long."""
+    _log.error("database.away", kind=type(error).__name__)
+    return problem(503, "Not available", DATABASE_AWAY, headers={"Retry-After": "3"})
+
+
+def unexpected(error: Exception) -> JSONResponse:
+    """The answer where nobody has thought of what happened; it is written down without what it says."""
+    _log.error("request.failed", exc_info=error)
+    return problem(500, "Something went wrong here", "It was written down for us. Try again in a moment.")

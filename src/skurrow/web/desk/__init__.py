@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from fastapi import APIRouter
-
 from skurrow.web.desk import (
     live,
     on_the_site,
@@ -21,8 +19,9 @@ from skurrow.web.desk import (
     tax,
     transfers,
 )
+from skurrow.web.routes import new_router
 
-router = APIRouter(prefix="/desk/api", tags=["desk"])
+router = new_router("/desk/api", "desk")
 _ROOMS = (
     *(session, site, site_file, products, parts, tapes, on_the_site, payments),
     *(tax, papers, orders, subscriptions, transfers, people, live),

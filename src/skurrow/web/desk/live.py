@@ -6,14 +6,15 @@ import asyncio
 from collections.abc import AsyncIterable
 from typing import Any
 
-from fastapi import APIRouter, Request
+from fastapi import Request
 from fastapi.sse import EventSourceResponse, ServerSentEvent
 
 from skurrow.service import sign_in
 from skurrow.service.live import Told
 from skurrow.web.access import COOKIE, AtSite, Means, Site
+from skurrow.web.routes import new_router
 
-router = APIRouter()
+router = new_router()
 
 CHECK_SECONDS = 20.0
 """How often it is looked whether the listener may still listen."""

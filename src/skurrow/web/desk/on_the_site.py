@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from dataclasses import asdict
 
-from fastapi import APIRouter
 from pydantic import BaseModel
 
 from skurrow.service import placements
 from skurrow.web.access import Means, Site
+from skurrow.web.routes import new_router
 
-router = APIRouter()
+router = new_router()
 
 
 class PlacementView(BaseModel):

@@ -6,13 +6,13 @@ from datetime import date, datetime
 from typing import Annotated, Any, Literal
 from uuid import UUID
 
-from fastapi import APIRouter, Query, Response, status
+from fastapi import Query, Response, status
 from pydantic import AfterValidator, BaseModel, Field
 
+from skurrow.core.bounds import printable
 from skurrow.core.money import format_amount, parse_amount
 from skurrow.core.papers import Paper, PaperKind
 from skurrow.core.refunds import Asked
-from skurrow.core.site import printable
 from skurrow.service import addresses, books, paper_ubl, papers, refunds, settling
 from skurrow.service.place_names import place_name
 from skurrow.store.disputes import DisputeRow
@@ -22,8 +22,9 @@ from skurrow.store.transfers import TransferRow
 from skurrow.web.access import Configuring, Means, Selling, Site
 from skurrow.web.desk.bodies import Given, ModeName
 from skurrow.web.files import FileKind, paper_file
+from skurrow.web.routes import new_router
 
-router = APIRouter()
+router = new_router()
 
 
 class OrderSummary(BaseModel):

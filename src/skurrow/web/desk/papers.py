@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
-from fastapi import APIRouter, Response
+from fastapi import Response
 from pydantic import BaseModel
 
 from skurrow.core.papers import PaperKind
 from skurrow.service import papers
 from skurrow.web.access import Means, Site
 from skurrow.web.files import paper_file
+from skurrow.web.routes import new_router
 
-router = APIRouter()
+router = new_router()
 
 
 class NextNumberView(BaseModel):

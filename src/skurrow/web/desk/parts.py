@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Annotated, Any, Literal
 
-from fastapi import APIRouter, Query, Response
+from fastapi import Query, Response
 from pydantic import BaseModel, Field
 
 from skurrow.core.changes import differences, label, merged
@@ -19,8 +19,9 @@ from skurrow.store.sites import PartRow
 from skurrow.web.access import AtSite, Configuring, Means, Site, Wording
 from skurrow.web.desk.bodies import Given
 from skurrow.web.problems import ProblemDetails, problem
+from skurrow.web.routes import new_router
 
-router = APIRouter()
+router = new_router()
 
 ListKind = Literal["product", "coupon", "checkout", "stand_in_buyer"]
 SingleKind = Literal["site", "currencies", "tax", "delivery", "papers", "payments", "subscriptions"]

@@ -6,7 +6,7 @@ from datetime import datetime
 from typing import Annotated, Literal
 from uuid import UUID
 
-from fastapi import APIRouter, Query, status
+from fastapi import Query, status
 from fastapi.responses import RedirectResponse
 from pydantic import BaseModel, Field
 
@@ -23,8 +23,9 @@ from skurrow.store.connections import ConnectionRow
 from skurrow.store.reconciliations import ReconciliationRow
 from skurrow.web.access import Configuring, Desk, Means, Site
 from skurrow.web.desk.bodies import Given, ModeName
+from skurrow.web.routes import new_router
 
-router = APIRouter()
+router = new_router()
 
 
 class ConnectRequest(Given):

@@ -6,7 +6,7 @@ from datetime import datetime
 from typing import Literal
 from uuid import UUID
 
-from fastapi import APIRouter, status
+from fastapi import status
 from pydantic import BaseModel, EmailStr
 
 from skurrow.service import members
@@ -15,8 +15,9 @@ from skurrow.service.roles import may
 from skurrow.store.members import Invitation
 from skurrow.web.access import Inviting, Means, Site
 from skurrow.web.desk.bodies import Given
+from skurrow.web.routes import new_router
 
-router = APIRouter()
+router = new_router()
 
 RoleName = Literal["developer", "owner", "onlooker"]
 

@@ -4,15 +4,16 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from fastapi import APIRouter, Response, UploadFile
+from fastapi import Response, UploadFile
 from pydantic import BaseModel, Field
 
 from skurrow.service import pictures, products
 from skurrow.web.access import Configuring, Means, Site
 from skurrow.web.desk.bodies import Given
 from skurrow.web.desk.parts import ListKind, Part, part_view
+from skurrow.web.routes import new_router
 
-router = APIRouter()
+router = new_router()
 
 
 class MoveRequest(Given):

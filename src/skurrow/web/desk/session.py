@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 from uuid import UUID
 
 import segno
-from fastapi import APIRouter, HTTPException, Request, Response, status
+from fastapi import HTTPException, Request, Response, status
 from pydantic import BaseModel, Field
 
 from skurrow.core.problems import InvalidInput, Problem
@@ -15,8 +15,9 @@ from skurrow.service import members, sign_in, two_step
 from skurrow.web.access import COOKIE, Desk, Means
 from skurrow.web.desk.bodies import Given
 from skurrow.web.problems import problem
+from skurrow.web.routes import new_router
 
-router = APIRouter()
+router = new_router()
 
 
 class SignIn(Given):

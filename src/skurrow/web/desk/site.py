@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Annotated, Literal
 
-from fastapi import APIRouter, status
+from fastapi import status
 from pydantic import BaseModel, Field
 
 from skurrow.core.changes import Difference
@@ -14,8 +14,9 @@ from skurrow.service.configuration import SiteState
 from skurrow.store.sites import PartRow, ReleaseRow
 from skurrow.web.access import AtSite, Configuring, Means, Site
 from skurrow.web.desk.bodies import Given
+from skurrow.web.routes import new_router
 
-router = APIRouter()
+router = new_router()
 
 
 class ReleaseView(BaseModel):

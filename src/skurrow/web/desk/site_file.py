@@ -4,15 +4,16 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, Response
+from fastapi import Response
 from pydantic import BaseModel, Field
 
 from skurrow.core.site_file import LARGEST_FILE
 from skurrow.service import site_files
 from skurrow.web.access import Configuring, Means, Site
 from skurrow.web.desk.bodies import Given
+from skurrow.web.routes import new_router
 
-router = APIRouter()
+router = new_router()
 
 
 class SiteFileRequest(Given):

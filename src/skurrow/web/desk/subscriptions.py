@@ -7,15 +7,15 @@ from typing import Annotated, Any, Literal
 from uuid import UUID
 from zoneinfo import ZoneInfo
 
-from fastapi import APIRouter, Query, status
+from fastapi import Query, status
 from pydantic import AfterValidator, BaseModel, Field
 
+from skurrow.core.bounds import printable
 from skurrow.core.durations import duration_words, parse_duration
 from skurrow.core.life import Life
 from skurrow.core.members_csv import told
 from skurrow.core.money import format_amount
 from skurrow.core.problems import InvalidInput, Problem
-from skurrow.core.site import printable
 from skurrow.service import calendars, changing, moving, moving_over, subscription_books
 from skurrow.service.changing import Actor, Proposal
 from skurrow.service.configuration import draft
@@ -25,8 +25,9 @@ from skurrow.store.orders import AttemptRow, OrderRow
 from skurrow.store.subscriptions import Sought, SubscriptionRow
 from skurrow.web.access import Configuring, Means, Selling, Site
 from skurrow.web.desk.bodies import Given, ModeName
+from skurrow.web.routes import new_router
 
-router = APIRouter()
+router = new_router()
 
 SubscriptionState = Literal["trial", "active", "failing", "paused", "ended", "completed"]
 SubscriptionFilter = Literal["all", "running", "ending", "trial", "active", "failing", "paused", "ended", "completed"]

@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import date
 from typing import Annotated, Any, Literal
 
-from fastapi import APIRouter, Query, Response
+from fastapi import Query, Response
 from pydantic import BaseModel, Field
 from pydantic_core import to_json
 
@@ -22,8 +22,9 @@ from skurrow.web.access import Means, Site
 from skurrow.web.desk.bodies import Given
 from skurrow.web.desk.parts import PriceAmounts, price_amounts
 from skurrow.web.problems import FieldProblem
+from skurrow.web.routes import new_router
 
-router = APIRouter()
+router = new_router()
 
 
 class BuyerChoice(Given):

@@ -7,7 +7,7 @@ import io
 from datetime import date
 from typing import Annotated, Literal
 
-from fastapi import APIRouter, Query, Response
+from fastapi import Query, Response
 from pydantic import BaseModel, ConfigDict, Field
 
 from skurrow.core.product_csv import written_cell
@@ -17,8 +17,9 @@ from skurrow.service import reports, tax
 from skurrow.service.place_names import place_name
 from skurrow.web.access import Means, Site
 from skurrow.web.desk.bodies import ModeName
+from skurrow.web.routes import new_router
 
-router = APIRouter()
+router = new_router()
 
 
 class CellView(BaseModel):

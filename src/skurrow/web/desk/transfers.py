@@ -6,17 +6,18 @@ from datetime import datetime
 from typing import Annotated, Literal
 from uuid import UUID
 
-from fastapi import APIRouter, Query, Request, status
+from fastapi import Query, Request, status
 from pydantic import AfterValidator, BaseModel, Field
 
+from skurrow.core.bounds import printable
 from skurrow.core.problems import InvalidInput, Problem
-from skurrow.core.site import printable
 from skurrow.service import statements, transfers
 from skurrow.web.access import Means, Selling, Site
 from skurrow.web.desk.bodies import Given, ModeName
 from skurrow.web.desk.orders import TransferLine, transfer_line
+from skurrow.web.routes import new_router
 
-router = APIRouter()
+router = new_router()
 
 
 class StatementView(BaseModel):
