@@ -34,6 +34,8 @@ from skurrow.store.people import memberships, person_by_email
 TEMPLATE = "skurrow_template"
 PASSWORD = "linen-and-thread"
 SLOW_SECONDS = 1.5
+LEEWAY = 1000
+"""How many times the limits against abuse count in tests that are not about them: all come from one address."""
 _numbers = itertools.count(1)
 
 
@@ -228,6 +230,7 @@ def settings_for(database: Database, cards: Cards) -> Settings:
         stand_in_origins=("http://ostrel.localhost:8403",),
         tax_numbers_url=f"http://127.0.0.1:{cards.installation.ports.numbers}",
         official_rates_url=f"http://127.0.0.1:{cards.installation.ports.numbers}",
+        leeway=LEEWAY,
     )
 
 
@@ -251,6 +254,11 @@ async def shop(context: Context, database: Database, cards: Cards) -> Shop:
         assert person is not None
         found = await memberships(db, person.id)
     return Shop(context, found[0].site_id, person.id, clock, cards, database)
+
+
+def strict(context: Context) -> None:
+    """Has the limits against abuse count as they do for everybody."""
+    context.settings = replace(context.settings, leeway=1)
 
 
 async def eventually(true: object, seconds: float = 10) -> None:

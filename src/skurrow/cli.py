@@ -172,6 +172,15 @@ def apply_command(file: Path, code: str | None, show: bool, yes: bool) -> None:
     click.echo(f"The draft is at change {done.change}.")
 
 
+@main.command("password")
+@click.argument("email")
+def password_command(email: str) -> None:
+    """Set the password of somebody who signs in to the desk, where no mail works; their sessions end."""
+    password: str = click.prompt("New password", hide_input=True, confirmation_prompt=True)
+    _at_site(lambda at_site: at_site.set_password(email, password))
+    click.echo(f"The password of {email} is set, and all their sessions have ended.")
+
+
 def _tell_changes(applied: Any) -> None:
     if not applied.changes:
         click.echo("Nothing would change.")
@@ -188,7 +197,7 @@ def _at_site(work: Callable[[Any], Any]) -> Any:
     try:
         return work(at_site)
     except InvalidInput as error:
-        _print_problems("The site file has errors", error.problems)
+        _print_problems("Something has to be corrected", error.problems)
     except at_site.NotDone as error:
         click.echo(str(error), err=True)
     sys.exit(WRONG_INPUT)

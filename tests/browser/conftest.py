@@ -24,7 +24,7 @@ from skurrow.run.installation import DATABASE, Installation, start_postgres
 from skurrow.run.ports import Ports, any_free
 from skurrow.run.processes import Part
 from skurrow.service.demo import EMAIL
-from tests.conftest import own_folder
+from tests.conftest import LEEWAY, own_folder
 from tests.gateway.test_standin_cards import NUMBERS
 
 PHONE, DESKTOP = {"width": 390, "height": 844}, {"width": 1280, "height": 800}
@@ -110,7 +110,11 @@ def new_running(name: str, **settings: Any) -> Running:
     ports = Ports(*(any_free() for _ in fields(Ports)))
     options = tuple(FAST_AND_FORGETFUL)
     folder = own_folder(name)
-    return Running(Installation(folder, ports, slow_seconds=2.5, gateway_seconds=4, server_options=options, **settings))
+    return Running(
+        Installation(
+            folder, ports, slow_seconds=2.5, gateway_seconds=4, server_options=options, **{"leeway": LEEWAY, **settings}
+        )
+    )
 
 
 @contextmanager

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+import itertools
 import signal
 import sys
 from pathlib import Path
@@ -10,7 +11,7 @@ from pathlib import Path
 import pytest
 
 from skurrow.run.cluster import Cluster, ClusterError
-from skurrow.run.processes import MOST_DEATHS, Part, PartFailed, run_until, stop_all
+from skurrow.run.processes import Part, PartFailed, pause_after, run_until, stop_all
 from skurrow.run.secrets_file import keep_secrets, new_secrets
 
 
@@ -37,12 +38,23 @@ async def test_a_part_that_dies_is_started_again(tmp_path: Path) -> None:
     assert one.process.returncode == -signal.SIGTERM
 
 
-async def test_a_part_that_keeps_dying_is_given_up_with_the_end_of_its_log(tmp_path: Path) -> None:
-    one = part(tmp_path, "import sys; print('the reason'); sys.exit(3)")
-    await one.start()
-    with pytest.raises(PartFailed, match=r"(?s)part keeps stopping \(the last time with 3\).*the reason"):
-        await run_until(asyncio.Event().wait(), [one], lambda _: None)
-    assert len(one.deaths) == MOST_DEATHS
+async def test_a_part_that_keeps_dying_is_started_again_with_growing_pauses_and_the_others_stay(tmp_path: Path) -> None:
+    said: list[str] = []
+    dying, other = part(tmp_path, "import sys; sys.exit(3)"), part(tmp_path, "import time; time.sleep(60)")
+    for one in (dying, other):
+        await one.start()
+    stop = asyncio.Event()
+    watching = asyncio.create_task(run_until(stop.wait(), [dying, other], said.append))
+    while len(dying.deaths) < 4:
+        await asyncio.sleep(0.02)
+    apart = [after - before for before, after in itertools.pairwise(dying.deaths)]
+    assert apart == sorted(apart)
+    assert [pause_after(n) for n in (1, 4, 9, 10, 50)] == [0.2, 1.6, 51.2, 60.0, 60.0]
+    assert other.process is not None
+    assert other.process.returncode is None
+    stop.set()
+    await watching
+    await stop_all([dying, other])
 
 
 async def test_a_part_that_does_not_want_to_stop_is_ended(tmp_path: Path) -> None:

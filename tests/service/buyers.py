@@ -59,6 +59,7 @@ async def main() -> None:
         counter_url="http://counter.localhost:8400",
         events_url="http://127.0.0.1:9",
         gateways={"standin-cards": Reach(task["cards"], "http://cards.localhost:8401")},
+        leeway=1000,  # all of them pay with one card
     )
     tokens = await _tokens(task)
     print("ready", flush=True)

@@ -12,12 +12,14 @@ from skurrow.core.problems import InvalidInput
 from skurrow.gateway.protocol import Credentials
 from skurrow.service import gateways, sign_in
 from skurrow.service.demo import EMAIL
+from skurrow.service.limits import SIGN_IN, SIGN_IN_ADDRESS
 from skurrow.service.refusals import NotFound, TooMany
-from tests.conftest import PASSWORD, Shop
+from skurrow.service.sign_in import Where
+from tests.conftest import PASSWORD, Shop, strict
 
 
 async def test_a_session_is_its_owners_until_it_ends(shop: Shop) -> None:
-    token = await sign_in.sign_in(shop.context, EMAIL.upper(), PASSWORD, "a")
+    token = await sign_in.sign_in(shop.context, EMAIL.upper(), PASSWORD, Where("a"))
     assert token
     found = await sign_in.who_is(shop.context, token)
     assert found is not None
@@ -31,7 +33,7 @@ async def test_a_session_is_its_owners_until_it_ends(shop: Shop) -> None:
 
 
 async def test_neither_token_nor_password_lies_in_the_database(shop: Shop) -> None:
-    token = await sign_in.sign_in(shop.context, EMAIL, PASSWORD, "a")
+    token = await sign_in.sign_in(shop.context, EMAIL, PASSWORD, Where("a"))
     with psycopg.connect(shop.database.superuser) as db:
         people = str(db.execute("select * from people").fetchall())
         sessions = str(db.execute("select * from sessions").fetchall())
@@ -41,27 +43,30 @@ async def test_neither_token_nor_password_lies_in_the_database(shop: Shop) -> No
 
 
 async def test_failures_are_limited_by_email_and_address(shop: Shop) -> None:
-    for _ in range(sign_in.MOST_OF_BOTH):
-        assert await sign_in.sign_in(shop.context, EMAIL, "wrong", "a") is None
+    strict(shop.context)
+    for _ in range(SIGN_IN.most):
+        assert await sign_in.sign_in(shop.context, EMAIL, "wrong", Where("a")) is None
     with pytest.raises(TooMany):
-        await sign_in.sign_in(shop.context, EMAIL, PASSWORD, "a")
-    assert await sign_in.sign_in(shop.context, EMAIL, PASSWORD, "b"), "another address is not shut out"
-    shop.clock.ahead = sign_in.WINDOW + timedelta(seconds=1)
-    assert await sign_in.sign_in(shop.context, EMAIL, PASSWORD, "a")
+        await sign_in.sign_in(shop.context, EMAIL, PASSWORD, Where("a"))
+    assert await sign_in.sign_in(shop.context, EMAIL, PASSWORD, Where("b")), "another address is not shut out"
+    shop.clock.ahead = SIGN_IN.within + timedelta(minutes=2)
+    assert await sign_in.sign_in(shop.context, EMAIL, PASSWORD, Where("a"))
 
 
 async def test_tries_at_once_are_limited_too(shop: Shop) -> None:
-    tries = (sign_in.sign_in(shop.context, EMAIL, f"wrong{n}", "a") for n in range(20))
+    strict(shop.context)
+    tries = (sign_in.sign_in(shop.context, EMAIL, f"wrong{n}", Where("a")) for n in range(20))
     results = await asyncio.gather(*tries, return_exceptions=True)
-    assert sum(result is None for result in results) == sign_in.MOST_OF_BOTH
-    assert sum(isinstance(result, TooMany) for result in results) == 20 - sign_in.MOST_OF_BOTH
+    assert sum(result is None for result in results) == SIGN_IN.most
+    assert sum(isinstance(result, TooMany) for result in results) == 20 - SIGN_IN.most
 
 
 async def test_an_address_cannot_try_many_emails(shop: Shop) -> None:
-    for n in range(sign_in.MOST_OF_ADDRESS):
-        assert await sign_in.sign_in(shop.context, f"nobody{n}@example.org", "wrong", "a") is None
+    strict(shop.context)
+    for n in range(SIGN_IN_ADDRESS.most):
+        assert await sign_in.sign_in(shop.context, f"nobody{n}@example.org", "wrong", Where("a")) is None
     with pytest.raises(TooMany):
-        await sign_in.sign_in(shop.context, EMAIL, PASSWORD, "a")
+        await sign_in.sign_in(shop.context, EMAIL, PASSWORD, Where("a"))
 
 
 @pytest.mark.parametrize(

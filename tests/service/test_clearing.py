@@ -56,7 +56,7 @@ async def test_the_test_book_goes_and_live_sales_stay(shop: Shop) -> None:
 
 async def as_tester(shop: Shop) -> visits.Visit:
     """A test buyer's visit, though the site is live."""
-    counter = await visits.open_counter(shop.context, "ostrel-kit", visits.test_pass(shop.context, shop.site_id))
+    counter = await visits.open_counter(shop.context, "ostrel-kit", visits.test_pass(shop.context, shop.site_id, 0))
     return visits.read_visit(shop.context, counter.visit)
 
 

@@ -18,16 +18,18 @@ from skurrow.run.installation import Installation
 from skurrow.run.ports import Ports, any_free
 from skurrow.service import mail, members, sign_in, two_step
 from skurrow.service.demo import EMAIL
+from skurrow.service.limits import SIGN_IN
 from skurrow.service.refusals import Conflict, NotFound, TooMany
 from skurrow.service.roles import RIGHTS, beyond_texts, may
-from skurrow.service.sign_in import SEEN_EVERY, SESSION_LIFE, SecondStep
+from skurrow.service.sign_in import SEEN_EVERY, SESSION_LIFE, SecondStep, Where
 from skurrow.service.smtp import SmtpServer
 from skurrow.store import people
 from skurrow.store.database import run, siteless_transaction, value
 from skurrow.store.people import Person
-from tests.conftest import PASSWORD, Shop, own_folder
+from tests.conftest import PASSWORD, Shop, own_folder, strict
 
 SOMEWHERE = "127.0.0.1"
+HERE = Where(SOMEWHERE)
 
 
 @pytest.fixture
@@ -80,7 +82,7 @@ async def test_an_invitation_arrives_once_and_makes_a_member(shop: Shop, mailbox
     team = await members.team(shop.context, shop.site_id)
     assert {(m.name, m.role) for m in team.members} == {("Noor Vermaat", "developer"), ("Wessel", "owner")}
     assert team.invitations == []
-    assert await sign_in.sign_in(shop.context, person.email.upper(), "a long password", SOMEWHERE)
+    assert await sign_in.sign_in(shop.context, person.email.upper(), "a long password", HERE)
     with pytest.raises(NotFound, match="is over"):
         await members.accept(shop.context, token, None, "Again", "a long password")
 
@@ -145,7 +147,7 @@ async def test_whoever_has_an_account_accepts_with_it_and_nobody_else_does(shop:
         with pytest.raises(Conflict, match="Sign in with it"):
             await members.accept(shop.context, token, stranger, "Thief", "another password")
     assert (await members.accept(shop.context, token, wessel, "", "")).id == wessel.id
-    assert await sign_in.sign_in(shop.context, wessel.email, "a long password", SOMEWHERE), "the password stays"
+    assert await sign_in.sign_in(shop.context, wessel.email, "a long password", HERE), "the password stays"
 
 
 async def test_two_who_accept_at_once_are_one_member(shop: Shop) -> None:
@@ -210,12 +212,12 @@ async def turned_on(shop: Shop) -> tuple[pyotp.TOTP, list[str]]:
 
 
 async def try_code(shop: Shop, code: str | None) -> str | None:
-    return await sign_in.sign_in(shop.context, EMAIL, PASSWORD, SOMEWHERE, code)
+    return await sign_in.sign_in(shop.context, EMAIL, PASSWORD, HERE, code)
 
 
 async def test_a_code_is_asked_for_after_the_password_and_counts_once(shop: Shop) -> None:
     totp, _ = await turned_on(shop)
-    assert await sign_in.sign_in(shop.context, EMAIL, "wrong", SOMEWHERE, "000000") is None, "says nothing of codes"
+    assert await sign_in.sign_in(shop.context, EMAIL, "wrong", HERE, "000000") is None, "says nothing of codes"
     with pytest.raises(SecondStep) as asked:
         await try_code(shop, None)
     assert not asked.value.wrong
@@ -247,7 +249,7 @@ async def test_a_recovery_code_stands_in_once_and_all_go_when_it_is_turned_off(s
     assert await try_code(shop, codes[0].upper())
     with pytest.raises(SecondStep):
         await try_code(shop, codes[0])
-    assert await sign_in.shows_password(shop.context, await noor(shop), PASSWORD, SOMEWHERE)
+    assert await sign_in.shows_password(shop.context, await noor(shop), PASSWORD, HERE)
     await two_step.turn_off(shop.context, await noor(shop))
     assert await try_code(shop, None)
     async with siteless_transaction(shop.context.pool) as db:
@@ -290,8 +292,9 @@ async def test_the_key_lies_sealed_and_codes_hashed(shop: Shop) -> None:
 
 
 async def test_guesses_of_codes_are_limited_as_passwords_are(shop: Shop) -> None:
+    strict(shop.context)
     await turned_on(shop)
-    for _ in range(sign_in.MOST_OF_BOTH):
+    for _ in range(SIGN_IN.most):
         with pytest.raises(SecondStep):
             await try_code(shop, "123456")
     with pytest.raises(TooMany):
@@ -302,7 +305,7 @@ async def test_guesses_of_codes_are_limited_as_passwords_are(shop: Shop) -> None
 
 
 async def test_sessions_are_listed_ended_and_run_out(shop: Shop) -> None:
-    tokens = [str(await sign_in.sign_in(shop.context, EMAIL, PASSWORD, SOMEWHERE, agent=f"B{n}")) for n in range(3)]
+    tokens = [str(await sign_in.sign_in(shop.context, EMAIL, PASSWORD, replace(HERE, agent=f"B{n}"))) for n in range(3)]
     person = await noor(shop)
     listed = await sign_in.sessions(shop.context, person)
     assert {one.agent for one in listed} == {"B0", "B1", "B2"}
@@ -316,7 +319,7 @@ async def test_sessions_are_listed_ended_and_run_out(shop: Shop) -> None:
 
 
 async def test_when_a_session_was_used_last_is_noted_now_and_then(shop: Shop) -> None:
-    token = str(await sign_in.sign_in(shop.context, EMAIL, PASSWORD, SOMEWHERE))
+    token = str(await sign_in.sign_in(shop.context, EMAIL, PASSWORD, HERE))
     person = await noor(shop)
     (begun,) = await sign_in.sessions(shop.context, person)
     shop.clock.ahead = SEEN_EVERY / 2

@@ -207,7 +207,7 @@ def test_a_picture_that_would_fill_the_memory_is_refused_before_it_is_opened() -
         written = io.BytesIO()
         Image.new("1", (side, side)).save(written, "PNG")
         assert len(written.getvalue()) < 100_000
-        with pytest.raises(InvalidInput, match="more than 60 million pixels"):
+        with pytest.raises(InvalidInput, match="pixels"):
             pictures.prepare(written.getvalue())
 
 

@@ -259,7 +259,7 @@ async def test_live_buyers_meet_the_last_release_and_never_the_draft(shop: Shop)
     told = await story(shop, "live")
     assert (told.order.release, told.order.total, told.charges[0].mode) == (1, 4800, "live")
     assert (await books.page(shop.context, shop.site_id, "test", None, "")).orders == []
-    test = await opened(shop, test_pass=visits.test_pass(shop.context, shop.site_id))
+    test = await opened(shop, test_pass=visits.test_pass(shop.context, shop.site_id, 0))
     assert (test.mode, test.release) == ("test", None)
     assert (await visits.quote_visit(shop.context, test, IN_NL, MOSS)).quote.due_today == 5200
 
@@ -292,5 +292,5 @@ async def test_a_test_buyer_who_ordered_nothing_meets_the_newest_draft(shop: Sho
 async def test_a_test_pass_of_another_site_is_none(shop: Shop) -> None:
     await released(shop)
     await go_live(shop)
-    for wrong in ("x", visits.test_pass(shop.context, shop.context.new_id())):
+    for wrong in ("x", visits.test_pass(shop.context, shop.context.new_id(), 0)):
         assert (await opened(shop, test_pass=wrong)).mode == "live"

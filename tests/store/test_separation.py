@@ -27,10 +27,12 @@ from skurrow.service import (
     refunds,
     releases,
     selling,
+    selling_states,
     tax_numbers,
     transfers,
     visits,
 )
+from skurrow.service.sign_in import Where
 from skurrow.store import reviews, sites
 from skurrow.store.database import site_transaction
 from skurrow.store.migrate import migrate
@@ -48,7 +50,8 @@ SITE_TABLES = [
     *("site_texts", "stock_levels", "stock_holds", "stock_counts", "coupon_counts", "coupon_uses", "pictures"),
     *("tax_number_checks", "number_series", "papers", "refunds", "clearings", "reconciliations", "disputes"),
     *("statements", "transfers", "reviews", "subscriptions", "subscription_events", "credits", "calendars"),
-    *("account_links", "account_sessions", "account_passwords"),
+    *("account_links", "account_sessions", "account_passwords", "typed_passwords"),
+    *("stopped_parts", "selling_changes", "mailbox_collisions"),
 ]
 
 
@@ -69,9 +72,9 @@ async def _subscribed(shop: Shop) -> None:
     await changing.agree(shop.context, shop.site_id, row, shown.token)
     at = await accounts.shop(shop.context, "ostrel", True)
     who = accounts.Customer(shop.site_id, "ostrel", "test", row.customer)
-    await accounts.send_link(shop.context, at, row.customer, None)
+    await accounts.send_link(shop.context, at, row.customer, None, "127.0.0.1")
     await accounts.set_password(shop.context, who, "a session", "three plain words")
-    await accounts.enter_with_password(shop.context, at, row.customer, "three plain words", "127.0.0.1")
+    await accounts.enter_with_password(shop.context, at, row.customer, "three plain words", Where("127.0.0.1"))
 
 
 def picture() -> bytes:
@@ -103,8 +106,8 @@ async def test_without_a_site_the_application_sees_nothing_and_with_another_neit
     await refunds.refund(shop.context, shop.site_id, None, "test", order.code, uuid.uuid4(), asked, "1.00")
     story = await books.story(shop.context, shop.site_id, "test", order.code)
     told = Dispute("d", "open", 100, "EUR", "other", shop.clock())
-    await disputes.record(shop.context, shop.site_id, story.attempts[0].id, told)
     (connection,) = await gateways.connected(shop.context, shop.site_id)
+    await disputes.record(shop.context, shop.site_id, story.attempts[0].id, told, connection.id)
     await reconciling.compare(shop.context, shop.site_id, connection.id)
     await releases.release(shop.context, shop.site_id, None, 1)
     somebody = Person(shop.person_id, "dev@ostrel.example", "Noor Vermaat", "")
@@ -119,7 +122,13 @@ async def test_without_a_site_the_application_sees_nothing_and_with_another_neit
     await _subscribed(shop)
     async with site_transaction(shop.context.pool, shop.site_id) as db:
         await reviews.add_review(db, shop.site_id, "test", order.id, ["why"], shop.clock())
+    await accounts.password_at_checkout(shop.context, shop.site_id, "test", uuid.uuid4(), "a@b.example", "three words")
+    await selling_states.stop_part(shop.context, shop.site_id, shop.person_id, "product", "coptic-kit", "")
     with psycopg.connect(shop.database.superuser) as everything:
+        everything.execute(
+            "insert into mailbox_collisions (site_id, what, mailbox) values (%s, 'x', 'y')", (shop.site_id,)
+        )
+        everything.commit()
         for table in set(SITE_TABLES) - {"gateway_events"}:
             count = everything.execute(sql.SQL("select count(*) from {}").format(sql.Identifier(table))).fetchone()
             assert count is not None

@@ -7,9 +7,10 @@ import pytest
 
 from skurrow.run.installation import ROOT
 from skurrow.service.demo import EMAIL
-from skurrow.service.sign_in import MOST_OF_BOTH
+from skurrow.service.limits import SIGN_IN
 from skurrow.web.guards import LARGEST_BODY
 from skurrow.web.openapi import document
+from tests.conftest import strict
 from tests.web.conftest import Web
 
 SITE = "/desk/api/sites/ostrel"
@@ -39,7 +40,8 @@ async def test_signing_in_and_out(web: Web) -> None:
 
 
 async def test_too_many_failures_say_when_to_come_back(web: Web) -> None:
-    for _ in range(MOST_OF_BOTH):
+    strict(web.app.state.context)
+    for _ in range(SIGN_IN.most):
         await web.desk.post("/desk/api/session", json={"email": EMAIL, "password": "wrong"})
     answer = await web.desk.post("/desk/api/session", json={"email": EMAIL, "password": "wrong"})
     assert (answer.status_code, answer.headers["retry-after"]) == (429, "900")

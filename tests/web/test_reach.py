@@ -66,6 +66,10 @@ BODIES: dict[tuple[str, str], dict[str, Any]] = {
     ("POST", f"{SUBSCRIPTION}/pause"): {},
     ("POST", f"{BASE}/calendar"): {"leap": "day"},
     ("POST", f"{BASE}/books/{{mode}}/members.csv"): {"text": "email"},
+    ("PUT", f"{BASE}/selling"): {"state": "opened"},
+    ("PUT", f"{BASE}/stopped/{{kind}}/{{part_id}}"): {"words": "x" * 301},
+    ("POST", f"{BASE}/aside/{{what}}/{{row}}"): {},
+    ("POST", f"{BASE}/test-pass-withdrawals"): {},
 }
 """A body that is right for every endpoint of a site that takes one."""
 
@@ -81,6 +85,10 @@ SELLING = {
     ("DELETE", f"{SUBSCRIPTION}/cancellation"): 409,
     ("POST", f"{SUBSCRIPTION}/pause"): 409,
     ("DELETE", f"{SUBSCRIPTION}/pause"): 409,
+    ("PUT", f"{BASE}/selling"): 200,
+    ("PUT", f"{BASE}/stopped/{{kind}}/{{part_id}}"): 422,
+    ("DELETE", f"{BASE}/stopped/{{kind}}/{{part_id}}"): 200,
+    ("POST", f"{BASE}/aside/{{what}}/{{row}}"): 404,
 }
 """What an owner may do, too; what is asked for here is refused for what it is about."""
 
@@ -95,6 +103,7 @@ READING = {
 
 OPEN = {("POST", "/desk/api/session"), ("DELETE", "/desk/api/session"), ("GET", "/desk/api/invitations/{token}")}
 OPEN |= {("POST", "/desk/api/invitations/{token}")}
+OPEN |= {("POST", "/desk/api/password-links"), ("POST", "/desk/api/password-resets")}
 """What is answered without signing in."""
 
 
@@ -133,6 +142,8 @@ class Ids:
     token: str = "x"
     session: str = NOWHERE
     transfer: str = NOWHERE
+    what: str = "mail"
+    row: str = NOWHERE
     subscription: str = "X"
 
 

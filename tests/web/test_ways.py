@@ -140,13 +140,12 @@ async def test_a_buyer_comes_back_from_the_wallet_to_a_page_that_knows_them(web:
     page = boot((await web.counter.get(f"{back.path}?{back.query}")).text)
     (token,) = parse_qs(back.query)["back"]
     assert page["back"] == token
-    resumed = await web.counter.post("/counter/api/resume", json={"visit": token, "fresh": page["counter"]["visit"]})
-    assert resumed.json()["progress"]["state"] in ("pending", "refused")
-    stranger = boot((await web.counter.get(f"{back.path}?back=forged")).text)
-    resumed = await web.counter.post(
-        "/counter/api/resume", json={"visit": "forged", "fresh": stranger["counter"]["visit"]}
-    )
-    assert resumed.json()["progress"]["state"] == "none"
+    fresh = page["counter"]["visit"]
+    told = (await web.counter.post("/counter/api/come-back", json={"back": token, "fresh": fresh})).json()
+    assert told["progress"]["state"] in ("pending", "refused")
+    assert (told["counter"]["visit"], told["progress"]["approve_at"]) == (fresh, None)
+    forged = await web.counter.post("/counter/api/come-back", json={"back": "forged", "fresh": fresh})
+    assert forged.status_code == 404
 
 
 # -- the desk ---------------------------------------------------------------------------------------------

@@ -18,6 +18,7 @@ from zoneinfo import ZoneInfo
 
 from pydantic import BaseModel, ConfigDict
 
+from skurrow.core.bounds import coming
 from skurrow.core.durations import first_instant, later
 from skurrow.core.plan_change import Credit, Span, credit_for, unused_share
 from skurrow.core.site import Subscriptions
@@ -333,6 +334,8 @@ def pause(life: Life, resumes_on: date | None) -> Life:
         raise NotNow("It is failing." if life.state == "failing" else "It is paused already.")
     if resumes_on is not None and resumes_on <= life.until:
         raise NotNow(f"The paid time goes on until {life.until}. Choose a later day to go on from.")
+    if resumes_on is not None and not coming(resumes_on, life.until):
+        raise NotNow("It can be paused for ten years at most. Choose an earlier day to go on from.")
     return life._with(pausing=True, resumes_on=resumes_on)
 
 

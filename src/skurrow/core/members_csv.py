@@ -22,6 +22,7 @@ from typing import NamedTuple
 from skurrow.core.bounds import coming, day, digits, unfit
 from skurrow.core.countries import COUNTRIES
 from skurrow.core.edition import Edition, PricedProduct
+from skurrow.core.mailboxes import mailbox
 from skurrow.core.money import AmountError, format_amount, parse_amount
 from skurrow.core.terms import NO_ENDS, Terms
 
@@ -95,7 +96,7 @@ def understand(edition: Edition, rows: list[Row], today: date) -> tuple[list[Mem
     seen: dict[tuple[str, str], int] = {}
     for row in rows:
         wrong = list(_wrong(edition, row, today))
-        email, price = row.cells.get("email", "").casefold(), row.cells.get("price", "")
+        email, price = mailbox(row.cells.get("email", "")), row.cells.get("price", "")
         before = seen.setdefault((email, price), row.row)
         if before != row.row:
             message = f"Row {before} moves the same customer with the same price"

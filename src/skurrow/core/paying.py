@@ -13,6 +13,9 @@ from skurrow.core.words import sentence
 USUAL_DAYS = 14
 """Within which what people pay by themselves is to be paid, if the owner does not say."""
 
+USUAL_HOLD_DAYS = 2
+"""For which it holds stock and coupons: few, so that nobody empties a shop with orders that they never pay."""
+
 
 @dataclass(frozen=True, slots=True)
 class Usable:

@@ -301,7 +301,8 @@ class WayToPay(Frozen):
     """A connected gateway as it is offered at the counter, in the order of their list.
 
     Only to buyers in `countries`, for `currencies`, and for amounts from `minimum` up to `maximum`, where these are
-    given. What is paid by people is to be paid within so many `days`.
+    given. What is paid by people is to be paid within so many `days`, and holds stock and coupons for `hold_days` of
+    them: after that others can have them.
     """
 
     gateway: Code
@@ -315,6 +316,7 @@ class WayToPay(Frozen):
     minimum: Amounts | None = None
     maximum: Amounts | None = None
     days: Annotated[int, Field(ge=1, le=365)] | None = None
+    hold_days: Annotated[int, Field(ge=1, le=365)] | None = None
 
 
 class Guard(Frozen):

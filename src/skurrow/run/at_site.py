@@ -10,7 +10,7 @@ from typing import TypeVar
 from uuid import UUID
 
 from skurrow.run.installation import ROOT, noted
-from skurrow.service import site_files
+from skurrow.service import passwords, site_files
 from skurrow.service.context import Context, Settings, open_context
 from skurrow.service.refusals import Conflict, NotFound
 from skurrow.service.site_files import Applied
@@ -39,6 +39,21 @@ def apply(code: str | None, text: str, files: Mapping[str, bytes], seen: int | N
         return await site_files.apply(context, site_id, None, text, files, seen=seen, show_only=seen is None)
 
     return _run(code, work)
+
+
+def set_password(email: str, password: str) -> None:
+    """Sets the password of somebody of the desk, for whoever has this machine. Raises InvalidInput, NotDone."""
+
+    async def work() -> None:
+        async with open_context(_settings()) as context:
+            await passwords.set_by_command(context, email, password)
+
+    try:
+        asyncio.run(work())
+    except NotFound as error:
+        raise NotDone(str(error).capitalize() + ".") from None
+    except DATABASE_AWAY:
+        raise NotDone("Skurrow's database does not answer. Run ./start first, and leave it running.") from None
 
 
 def _run(code: str | None, work: Callable[[Context, UUID], Awaitable[T]]) -> T:

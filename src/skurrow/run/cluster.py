@@ -23,8 +23,11 @@ from psycopg import sql
 OWNER = "skurrow_owner"
 APP = "skurrow_app"
 
-DURABLE = ["-c", "shared_buffers=64MB"]
+# What rows hold is not written into the server's log: only that, and where, something was refused.
+_QUIET = ["-c", "log_error_verbosity=terse", "-c", "log_min_error_statement=panic"]
+DURABLE = [*_QUIET, "-c", "shared_buffers=64MB"]
 FAST_AND_FORGETFUL = [
+    *_QUIET,
     *("-c", "fsync=off", "-c", "synchronous_commit=off", "-c", "full_page_writes=off"),
     *("-c", "autovacuum=off", "-c", "shared_buffers=128MB", "-c", "max_connections=200"),
 ]

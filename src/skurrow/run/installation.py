@@ -34,7 +34,8 @@ IBAN = "NL51ZZZZ0123456789"
 @dataclass
 class Installation:
     """Everything in one folder. `pages` is the website to serve, `slow_seconds` how slow the slow card is,
-    `gateway_seconds` how long Skurrow waits for it, `smtp` a mail server to use instead of the stand-in mailbox."""
+    `gateway_seconds` how long Skurrow waits for it, `smtp` a mail server to use instead of the stand-in mailbox,
+    `leeway` how many times the limits against abuse count."""
 
     folder: Path
     ports: Ports
@@ -42,6 +43,7 @@ class Installation:
     slow_seconds: float = 6.0
     gateway_seconds: float = 12.0
     smtp: str | None = None
+    leeway: int = 1
     server_options: tuple[str, ...] = tuple(DURABLE)
 
     # -- addresses ----------------------------------------------------------------------------------------
@@ -123,6 +125,7 @@ class Installation:
             "SKURROW_STANDIN_DEBIT_BROWSER": self.debit_url,
             "SKURROW_STANDIN_ORIGINS": self.website_url,
             "SKURROW_GATEWAY_SECONDS": str(self.gateway_seconds),
+            "SKURROW_LEEWAY": os.environ.get("SKURROW_LEEWAY", str(self.leeway)),
             "SKURROW_TAX_NUMBERS": f"http://127.0.0.1:{self.ports.numbers}",
             "SKURROW_OFFICIAL_RATES": f"http://127.0.0.1:{self.ports.numbers}",
             "SKURROW_SMTP": self.smtp or f"127.0.0.1:{self.ports.smtp}",

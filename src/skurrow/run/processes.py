@@ -13,8 +13,20 @@ from pathlib import Path
 
 import httpx
 
-MOST_DEATHS, WITHIN = 5, 60.0
-"""A part that dies this often within so many seconds is not started again: everything stops."""
+WITHIN = 600.0
+"""A part that has run for so many seconds has its earlier deaths forgotten."""
+
+LONGEST_PAUSE = 60.0
+"""Seconds before a part is started again, at the most; at first it is hardly any."""
+
+
+def pause_after(deaths: int) -> float:
+    """Seconds until a part that has died so often is started again.
+
+    >>> [pause_after(n) for n in (1, 2, 3, 4, 20)]
+    [0.2, 0.4, 0.8, 1.6, 60.0]
+    """
+    return min(0.1 * 2.0 ** min(deaths, 20), LONGEST_PAUSE)
 
 
 class PartFailed(Exception):
@@ -90,24 +102,24 @@ class Part:
 
 
 async def keep_running(part: Part, say: Callable[[str], None]) -> None:
-    """Starts the part again whenever it dies. Raises PartFailed when it keeps dying."""
+    """Starts the part again whenever it dies, after pauses that grow: what makes one part die stops no other."""
     while True:
         assert part.process is not None
         code = await part.process.wait()
         now = time.monotonic()
         part.deaths = [moment for moment in part.deaths if now - moment < WITHIN] + [now]
-        if len(part.deaths) >= MOST_DEATHS:
-            raise PartFailed(
-                f"{part.name} keeps stopping (the last time with {code}), so everything is stopped; "
-                f"its log is {part.log}:\n{part.last_lines()}"
-            )
-        say(f"{part.name} stopped ({code}); starting it again.")
-        await asyncio.sleep(0.2 * len(part.deaths))
-        await part.start()
+        pause = pause_after(len(part.deaths))
+        words = "starting it again" if pause < 1 else f"starting it again in {pause:.0f} s; its log is {part.log}"
+        say(f"{part.name} stopped ({code}); {words}.")
+        await asyncio.sleep(pause)
+        try:
+            await part.start()
+        except Exception as error:  # as where the disk is full: tried again like a death
+            say(f"{part.name} could not be started ({type(error).__name__}).")
 
 
 async def run_until(stop: Awaitable[object], parts: list[Part], say: Callable[[str], None]) -> None:
-    """Keeps the started parts running until `stop` is done, or until one cannot be kept (PartFailed)."""
+    """Keeps the started parts running until `stop` is done."""
     watchers = [asyncio.create_task(keep_running(part, say)) for part in parts]
     stopping = asyncio.ensure_future(stop)
     try:

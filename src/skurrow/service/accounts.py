@@ -8,7 +8,7 @@ elsewhere.
 
 from __future__ import annotations
 
-import asyncio
+import contextlib
 import secrets
 from dataclasses import dataclass, replace
 from datetime import timedelta
@@ -17,33 +17,32 @@ from urllib.parse import quote
 from uuid import UUID
 
 from skurrow.core.life import NotNow
+from skurrow.core.mailboxes import mailbox
 from skurrow.core.papers import Paper
 from skurrow.core.problems import InvalidInput, Problem
 from skurrow.gateway.protocol import Approved, ChargeRequest, Mode, NeedsApproval, NoAnswer, NotAccepted
-from skurrow.service import calendars, mail, papers, settling, sign_in, subscription_mail
+from skurrow.service import calendars, limits, mail, papers, passwords, settling, sign_in, subscription_mail
 from skurrow.service.changing import CUSTOMER, Actor, Done, outcome_of
 from skurrow.service.context import Context
 from skurrow.service.gateways import account_of, connections_for, gateway_of
+from skurrow.service.limits import CARDS, CARDS_KEPT, LINK, LINK_ADDRESS
 from skurrow.service.mail_words import MAILS, language_of, plain
 from skurrow.service.refusals import Conflict, NotAllowed, NotFound, TooMany
 from skurrow.service.renewing import send
-from skurrow.service.sign_in import hash_password, hash_token
+from skurrow.service.sign_in import Where, hash_password, hash_token
 from skurrow.service.subscribing import happened, life_of, now_at, standing
 from skurrow.service.visits import read_visit
 from skurrow.service.ways import CounterWay, kind_of, shown_as, statement
 from skurrow.store import accounts, orders, sites, subscriptions
-from skurrow.store.accounts import PasswordRow, Signed
+from skurrow.store.accounts import Signed, TypedPassword
 from skurrow.store.connections import ConnectionRow
 from skurrow.store.database import site_transaction, siteless_transaction
 from skurrow.store.subscriptions import SubscriptionRow
 
 LINK_LIFE = timedelta(minutes=20)
 SESSION_LIFE = timedelta(days=14)
-MOST_LINKS = 5
-"""Mails with a link that an address gets in an hour."""
-
-LEAST = 10
-"""Characters of a password."""
+APART = timedelta(minutes=5)
+"""Between two links to one mailbox, once it has had a few: the earlier one is still good."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -85,100 +84,101 @@ async def shop(context: Context, code: str, test: bool) -> Shop:
     return Shop(site_id, code, of.name, of.url, of.colour, mode)
 
 
-async def send_link(context: Context, at: Shop, email: str, language: str | None) -> None:
-    """Mails a link to somebody who has bought something. Nothing tells whether that is so. Raises TooMany."""
-    customer, now = email.strip().casefold(), context.now()
+async def send_link(context: Context, at: Shop, email: str, language: str | None, address: str) -> None:
+    """Mails a link to somebody who has bought something, to their address as it is stored, for whoever asks from an
+    `address` on the net. Nothing tells whether they have. Raises TooMany."""
+    customer, now = mailbox(email), context.now()
+    where = f"{at.site_id} {at.mode} {address}"
+    await limits.spend(context, (LINK, f"{customer} from {where}"), (LINK_ADDRESS, where))
     async with site_transaction(context.pool, at.site_id) as db:
-        lately = await accounts.links_since(db, at.site_id, at.mode, customer, now - timedelta(hours=1))
-        if lately >= MOST_LINKS:
-            raise TooMany("Several links were sent to this address already. Look into your mailbox.", 3600)
-        token = secrets.token_urlsafe(24)
-        # Kept for anybody, so that nobody learns who is a customer by how often they may ask.
-        await accounts.add_link(db, at.site_id, hash_token(token), Signed(at.mode, customer, now + LINK_LIFE), now)
-        if not await subscriptions.subscriptions_of_customer(db, at.site_id, at.mode, customer):
+        known = await subscriptions.subscriptions_of_customer(db, at.site_id, at.mode, customer)
+        if not known:
             return
+        lately = await accounts.links_since(db, at.site_id, at.mode, customer, now - timedelta(hours=1))
+        if len(lately) >= LINK.most and any(one.used_at is None and one.created_at > now - APART for one in lately):
+            return  # whoever asks so often: the link that their mailbox has is still good
+        token = secrets.token_urlsafe(24)
+        await accounts.add_link(db, at.site_id, hash_token(token), Signed(at.mode, customer, now + LINK_LIFE), now)
         chosen = language_of(language)
         account = subscription_mail.account_address(context, at.code, at.mode)
         # After the sign # nothing is sent to a server, or written into its log.
         link = f"{account}#{quote(token)}"
-        hello = plain(chosen, "hello", name=email.partition("@")[0])
+        hello = plain(chosen, "hello", name=known[0].buyer["name"])
         subject, text, page = subscription_mail.write(
             MAILS[chosen]["sign_in"], {"shop": at.name}, at.name, at.colour, hello, link, "", chosen
         )
         test = "[Test] " if at.mode == "test" else ""
         key = f"account link {hash_token(token).hex()}"
         dated = (await calendars.of_book(context, db, at.site_id, at.mode)).book_now() if test else None
-        await mail.put_by(context, db, at.site_id, key, email.strip(), f"{test}{subject}", text, page, at.name, dated)
+        to = known[0].buyer["email"]
+        await mail.put_by(context, db, at.site_id, key, to, f"{test}{subject}", text, page, at.name, dated)
 
 
-async def enter(context: Context, at: Shop, token: str, visit: str | None) -> str:
-    """Signs in with a mailed link; returns the token of a session. `visit` is the one that this browser has kept from a
-    checkout. Raises NotFound for a link that is too old or was used."""
+@dataclass(frozen=True, slots=True)
+class Entered:
+    """The token of a session, and the one by which this browser is known from now on."""
+
+    session: str
+    known: str
+
+
+async def enter(context: Context, at: Shop, token: str, visit: str | None) -> Entered:
+    """Signs in with a mailed link. `visit` is the one in which this browser has typed a password at a checkout: it
+    counts from now on, unless there is one already. What others have typed beside the address is dropped. Raises
+    NotFound for a link that is too old or was used."""
     now = context.now()
     kept = None
     if visit is not None:
-        try:
+        with contextlib.suppress(NotFound):
             kept = read_visit(context, visit)
-        except NotFound:
-            kept = None
     async with site_transaction(context.pool, at.site_id) as db:
         found = await accounts.use_link(db, at.site_id, hash_token(token), now)
         if found is None or found.mode != at.mode:
             raise NotFound("this link is too old, or was used before. Ask for a new one")
-        password = await accounts.password(db, at.site_id, at.mode, found.customer)
-        if password is not None and not password.proved:
-            if kept is not None and (kept.site_id, kept.id) == (at.site_id, password.visit):
-                await accounts.prove_password(db, at.site_id, at.mode, found.customer)
-            else:
-                await accounts.drop_password(db, at.site_id, at.mode, found.customer)
+        typed = await accounts.take_typed(db, at.site_id, at.mode, found.customer)
+        mine = next((one for one in typed if kept and (kept.site_id, kept.id) == (at.site_id, one.visit)), None)
+        if mine is not None:
+            await accounts.keep_first(db, at.site_id, at.mode, found.customer, mine.password_hash, now)
     return await _begin(context, at, found.customer)
 
 
-async def enter_with_password(context: Context, at: Shop, email: str, password: str, address: str) -> str:
-    """Signs in with a password that is proved to be the customer's, from an `address` on the net. Whoever has none is
-    answered as slowly, and as often. Raises InvalidInput, TooMany."""
-    customer = email.strip().casefold()
+async def enter_with_password(context: Context, at: Shop, email: str, password: str, where: Where) -> Entered:
+    """Signs in with a password that is proved to be the customer's. Whoever has none is answered as slowly, and as
+    often. Raises InvalidInput, TooMany."""
+    customer = mailbox(email)
     who = f"{customer} at {at.site_id} {at.mode}"
-    await sign_in.note_try(context, who, address)
+    tried = sign_in.limits_of(context, who, where, who)
+    await limits.spend(context, *tried)
     async with site_transaction(context.pool, at.site_id) as db:
-        row = await accounts.password(db, at.site_id, at.mode, customer)
-    known = row.password_hash if row is not None and row.proved else None
-    if not await sign_in.fits(known, password):
+        known = await accounts.password(db, at.site_id, at.mode, customer)
+    if not await sign_in.fits(context.lanes.customers, known, password):
         message = "Email and password do not belong together"
         raise InvalidInput([Problem(("password",), message, "Try again, or ask for a link", "wrong")])
-    await sign_in.forget_tries(context, who)
+    await sign_in.forget_tries(context, tried)
     return await _begin(context, at, customer)
 
 
 async def set_password(context: Context, who: Customer, session: str, password: str) -> None:
-    """Sets the password of somebody who is signed in; their other sessions end. Raises InvalidInput."""
-    check_password(password)
-    kept = await hashed(password)
+    """Sets the password of somebody who is signed in; their other sessions end. Raises InvalidInput, TooMany."""
+    passwords.check(password)
+    kept = await context.lanes.customers.run(hash_password, password)
     async with site_transaction(context.pool, who.site_id) as db:
-        row = PasswordRow(kept, context.new_id(), True)
-        await accounts.set_password(db, who.site_id, who.mode, who.email, row, context.now())
+        await accounts.set_password(db, who.site_id, who.mode, who.email, kept, context.now())
         await accounts.end_sessions(db, who.site_id, who.mode, who.email, hash_token(session))
 
 
 async def password_at_checkout(
-    context: Context, site_id: UUID, mode: str, visit: UUID, email: str, hashed: str
+    context: Context, site_id: UUID, mode: str, visit: UUID, email: str, password: str
 ) -> None:
-    """Keeps a password that was typed at a checkout, until it is proved. One that is proved stays."""
+    """Keeps a password that was typed at a checkout by whoever has just opened its charge, until it is proved. The
+    first one of a visit stays. Where too much is asked at once it is not kept: a mailed link lets in all the same."""
+    try:
+        hashed = await context.lanes.customers.run(hash_password, password)
+    except TooMany:
+        return
     async with site_transaction(context.pool, site_id) as db:
-        row = PasswordRow(hashed, visit, False)
-        await accounts.set_password(db, site_id, mode, email.strip().casefold(), row, context.now())
-
-
-def check_password(password: str) -> None:
-    """Raises InvalidInput for one that is too short."""
-    if len(password) < LEAST:
-        message = f"A password has at least {LEAST} characters"
-        raise InvalidInput([Problem(("password",), message, "Take a longer one; three words will do", "too_short")])
-
-
-async def hashed(password: str) -> str:
-    """What is kept of a password."""
-    return await asyncio.to_thread(hash_password, password)
+        row = TypedPassword(hashed, visit)
+        await accounts.keep_typed(db, site_id, mode, mailbox(email), row, context.now())
 
 
 async def who_is(context: Context, at: Shop, session: str | None) -> Customer | None:
@@ -201,8 +201,7 @@ async def leave(context: Context, at: Shop, session: str) -> None:
 async def has_password(context: Context, who: Customer) -> bool:
     """Whether they can sign in with a password."""
     async with site_transaction(context.pool, who.site_id) as db:
-        row = await accounts.password(db, who.site_id, who.mode, who.email)
-    return row is not None and row.proved
+        return await accounts.password(db, who.site_id, who.mode, who.email) is not None
 
 
 # -- what they see ----------------------------------------------------------------------------------------
@@ -333,6 +332,20 @@ async def _keep(
     return Done("refused", getattr(answer, "reason", "other"))
 
 
+async def check_cards(context: Context, row: SubscriptionRow, address: str) -> None:
+    """Nobody finds out by trying which of many cards work. Raises TooMany."""
+    for limit, who in ((CARDS_KEPT, str(row.id)), (CARDS, address)):
+        if await limits.is_over(context, limit, who):
+            raise TooMany(limit.words, int(limit.within.total_seconds()))
+
+
+async def note_card(context: Context, row: SubscriptionRow, address: str, done: Done) -> Done:
+    """What came of a card, counted where it was refused."""
+    if done.state == "refused":
+        await limits.note(context, (CARDS_KEPT, str(row.id)), (CARDS, address))
+    return done
+
+
 async def card_approved(
     context: Context, site_id: UUID, row: SubscriptionRow, gateway: str, key: UUID, by: Actor = CUSTOMER
 ) -> Done:
@@ -406,12 +419,12 @@ async def open_renewal(context: Context, site_id: UUID, row: SubscriptionRow) ->
 # -- within -----------------------------------------------------------------------------------------------
 
 
-async def _begin(context: Context, at: Shop, customer: str) -> str:
+async def _begin(context: Context, at: Shop, customer: str) -> Entered:
     now, session = context.now(), secrets.token_urlsafe(32)
     async with site_transaction(context.pool, at.site_id) as db:
         signed = Signed(at.mode, customer, now + SESSION_LIFE)
         await accounts.add_session(db, at.site_id, hash_token(session), signed, now)
-    return session
+    return Entered(session, sign_in.know_browser(context, f"{customer} at {at.site_id} {at.mode}"))
 
 
 async def _connection(context: Context, site_id: UUID, row: SubscriptionRow, gateway: str) -> ConnectionRow:

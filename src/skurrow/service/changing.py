@@ -19,6 +19,7 @@ from skurrow.core import life as core
 from skurrow.core import plan_change
 from skurrow.core.edition import Edition
 from skurrow.core.life import Life, NotNow
+from skurrow.core.mailboxes import mailbox
 from skurrow.core.money import format_amount
 from skurrow.core.plan_change import Credit, Step
 from skurrow.core.problems import InvalidInput, Problem
@@ -326,7 +327,7 @@ def _mark(life: Life) -> str:
 
 def _may_have(edition: Edition, price: str, row: SubscriptionRow) -> bool:
     named = edition.prices[price].price.for_ if price in edition.prices else None
-    return price in edition.prices and (named is None or row.customer in {one.casefold() for one in named})
+    return price in edition.prices and (named is None or row.customer in {mailbox(one) for one in named})
 
 
 async def _worked_out(

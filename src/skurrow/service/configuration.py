@@ -18,7 +18,17 @@ from skurrow.core.work_order import Stage, work_order
 from skurrow.service.context import Context
 from skurrow.service.refusals import Closed, Conflict, NotFound
 from skurrow.service.states import State, edited
-from skurrow.store import connections, disputes, orders, reconciliations, reviews, sites, transfers
+from skurrow.store import (
+    aside,
+    connections,
+    disputes,
+    orders,
+    reconciliations,
+    reviews,
+    selling_states,
+    sites,
+    transfers,
+)
 from skurrow.store.database import Connection, site_transaction
 from skurrow.store.sites import Edited, PartRow, ReleaseRow, SiteRow
 
@@ -66,6 +76,9 @@ class SiteState:
     changed: int
     stages: list[Stage]
     edition: Edition
+    selling: str
+    stopped: int
+    aside: int
 
 
 async def edition_at(context: Context, db: Connection, site_id: UUID, change: int) -> Edition:
@@ -112,8 +125,19 @@ async def site_state(context: Context, site_id: UUID) -> SiteState:
             held=await reviews.held(db, site_id),
             aside=await transfers.aside(db, site_id),
         )
-        shop = edition.site.site
-        return SiteState(row, shop.name, shop.url, release, how_many_changed(before, state), stages, edition)
+        shop, selling = edition.site.site, await selling_states.selling(db, site_id)
+        return SiteState(
+            row=row,
+            name=shop.name,
+            url=shop.url,
+            release=release,
+            changed=how_many_changed(before, state),
+            stages=stages,
+            edition=edition,
+            selling=selling.selling,
+            stopped=len(selling.stopped),
+            aside=await aside.how_many(db, site_id),
+        )
 
 
 def changed_parts(before: State | None, after: State) -> list[PartRow]:

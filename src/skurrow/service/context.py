@@ -20,6 +20,7 @@ from uuid_utils.compat import uuid7
 
 from skurrow.core.paying import Usable
 from skurrow.gateway.protocol import Reach
+from skurrow.service.lanes import Lanes
 from skurrow.service.live import Live
 from skurrow.service.smtp import LOCAL, SmtpServer
 from skurrow.service.states import States
@@ -164,6 +165,7 @@ class Context:
     now: Callable[[], datetime] = _now
     new_id: Callable[[], UUID] = uuid7
     states: States = field(default_factory=States)
+    lanes: Lanes = field(default_factory=Lanes)
     usable: dict[tuple[UUID, str], tuple[float, list[Usable]]] = field(default_factory=dict)
     ahead: timedelta = timedelta()
     at: datetime | None = None

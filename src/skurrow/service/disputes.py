@@ -7,18 +7,21 @@ from uuid import UUID
 from skurrow.core.money import format_amount
 from skurrow.gateway.protocol import Dispute
 from skurrow.service.context import Context
-from skurrow.store import disputes, orders
+from skurrow.store import connections, disputes, orders
 from skurrow.store.database import site_transaction
 from skurrow.store.disputes import DisputeRow
 from skurrow.store.orders import EventRow
 
 
-async def record(context: Context, site_id: UUID, attempt_id: UUID, told: Dispute) -> str:
-    """Records a dispute of the charge that an attempt made; returns what was done, in a word."""
+async def record(context: Context, site_id: UUID, attempt_id: UUID, told: Dispute, told_by: UUID) -> str:
+    """Records a dispute of the charge that an attempt made, as the connection `told_by` says that it was charged
+    through; returns what was done, in a word."""
     async with site_transaction(context.pool, site_id) as db:
         attempt = await orders.attempt(db, site_id, attempt_id)
         if attempt is None:
             return "no charge of ours"
+        if not await connections.one_account(db, told_by, attempt.connection_id):
+            return "another connection's"
         await orders.order_by_id(db, site_id, attempt.mode, attempt.order_id, lock=True)
         charges = await orders.charges_of(db, site_id, attempt.mode, attempt.order_id)
         charge = next((one for one in charges if one.attempt_id == attempt_id), None)
@@ -42,6 +45,7 @@ async def record(context: Context, site_id: UUID, attempt_id: UUID, told: Disput
                 state=told.state,
                 opened_at=told.at,
                 decided_at=None if told.state == "open" else told.at,
+                told_by=told_by,
             )
             await disputes.add_dispute(db, site_id, row)
         body = {

@@ -44,10 +44,10 @@ async def hold(
             return Short(need.product, need.variant, level.remaining if level else 0)
     for name in sorted(coupons):
         coupon = edition.coupons[name].coupon
-        for whose, most in (("", coupon.limit), (customer.casefold(), coupon.per_customer)):
+        for whose, most in (("", coupon.limit), (customer, coupon.per_customer)):
             if not await holds.take_coupon(db, site_id, mode, name, whose, most):
                 return Short(coupon=name)
-        await holds.note_coupon_use(db, site_id, mode, order_id, name, customer.casefold())
+        await holds.note_coupon_use(db, site_id, mode, order_id, name, customer)
     return None
 
 
@@ -64,7 +64,7 @@ async def used_up(
     if not limited:
         return frozenset()
     gone = set()
-    for one in await holds.coupons_taken(db, site_id, mode, limited, customer.casefold()):
+    for one in await holds.coupons_taken(db, site_id, mode, limited, customer):
         coupon = edition.coupons[one.coupon_id].coupon
         most = coupon.limit if one.customer == "" else coupon.per_customer
         if most is not None and one.taken >= most:

@@ -12,12 +12,16 @@ from uuid import UUID
 
 import structlog
 
+from skurrow.core.bounds import in_one_line
 from skurrow.service.context import Context
 from skurrow.store import members
 from skurrow.store.database import DATABASE_AWAY, Connection, site_transaction, siteless_transaction
 from skurrow.store.members import Claimed, Mail
 
 _log = structlog.get_logger()
+
+MOST_TRIES, MOST_HANDED = 5, 80
+"""After which a mail is set aside: one that cannot be put together, and one that no server has taken for three days."""
 
 
 async def put_by(
@@ -63,9 +67,16 @@ async def send(context: Context, most: int = 20) -> int:
             raise
         except (OSError, smtplib.SMTPException) as error:
             _log.warning("mail.not_taken", mail=str(claim.id), kind=type(error).__name__)
-        except Exception:
+            await _trouble(context, claim, type(error).__name__, MOST_HANDED)
+        except Exception as error:
             _log.exception("mail.not_sent", mail=str(claim.id))
+            await _trouble(context, claim, type(error).__name__, MOST_TRIES)
     return len(claimed)
+
+
+async def _trouble(context: Context, claim: Claimed, trouble: str, most: int) -> None:
+    async with site_transaction(context.pool, claim.site_id) as db:
+        await members.note_mail_trouble(db, claim.site_id, claim.id, trouble, most, context.now())
 
 
 async def _send(context: Context, claim: Claimed) -> None:
@@ -74,9 +85,10 @@ async def _send(context: Context, claim: Claimed) -> None:
     if mail is None or mail.sent_at is not None:
         return
     message = EmailMessage()
-    message["From"] = Address(mail.from_name or "Skurrow", addr_spec=context.settings.mail_from)
+    # Names of long ago may have had several lines; no header has.
+    message["From"] = Address(in_one_line(mail.from_name) or "Skurrow", addr_spec=context.settings.mail_from)
     message["To"] = mail.to_address
-    message["Subject"] = mail.subject
+    message["Subject"] = in_one_line(mail.subject)
     message["Date"] = format_datetime(mail.dated_at or mail.created_at)
     # The same for every try, so that a mailbox can tell that it has the mail already.
     message["Message-ID"] = f"<{mail.id}@{context.settings.mail_from.partition('@')[2]}>"

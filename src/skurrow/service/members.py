@@ -12,10 +12,12 @@ from psycopg import errors
 from pydantic_core import Url
 
 from skurrow.core.check import check_data
+from skurrow.core.mailboxes import mailbox
 from skurrow.core.problems import InvalidInput, Problem
-from skurrow.service import mail
+from skurrow.service import limits, mail
 from skurrow.service.configuration import write_site_file
 from skurrow.service.context import Context
+from skurrow.service.limits import INVITATIONS
 from skurrow.service.refusals import Conflict, NotFound
 from skurrow.service.roles import Role
 from skurrow.service.sign_in import hash_password, hash_token
@@ -60,13 +62,14 @@ async def team(context: Context, site_id: UUID) -> Team:
 
 async def invite(context: Context, site_id: UUID, by: Person, email: str, role: Role) -> Invitation:
     """Invites somebody by mail. Raises InvalidInput for an email that is a member's or invited already."""
+    await limits.spend(context, (INVITATIONS, str(site_id)))
     now, token = context.now(), secrets.token_urlsafe(24)
     found = Invitation(context.new_id(), site_id, email, role, now, now + INVITATION_LIFE, None)
     async with site_transaction(context.pool, site_id) as db:
-        if any(member.email.lower() == email.lower() for member in await members.members(db, site_id)):
+        if any(mailbox(member.email) == mailbox(email) for member in await members.members(db, site_id)):
             raise InvalidInput([Problem(("email",), f"{email} works on this site already", "Change the role instead")])
         for earlier in await members.open_invitations(db, site_id):
-            if earlier.email.lower() == email.lower():
+            if mailbox(earlier.email) == mailbox(email):
                 if earlier.expires_at > now:
                     message = f"{email} is invited already"
                     raise InvalidInput([Problem(("email",), message, "Withdraw that invitation first")])
@@ -110,7 +113,8 @@ async def accept(context: Context, token: str, signed_in: Person | None, name: s
         known = await people.person_by_email(db, found.email)
     if known is not None and (signed_in is None or signed_in.id != known.id):
         raise Conflict(f"{found.email} has an account here. Sign in with it, then follow the invitation again.")
-    person = known or Person(context.new_id(), found.email, name, hash_password(password))
+    hashed = "" if known is not None else await context.lanes.people.run(hash_password, password)
+    person = known or Person(context.new_id(), found.email, name, hashed)
     async with site_transaction(context.pool, found.site_id) as db:
         if not await members.end_invitation(db, found.site_id, found.id, "accepted", context.now()):
             raise NotFound("this invitation is over")

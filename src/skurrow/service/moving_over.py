@@ -9,6 +9,7 @@ from dataclasses import dataclass, replace
 from uuid import UUID
 
 from skurrow.core import life as core
+from skurrow.core.mailboxes import mailbox
 from skurrow.core.members_csv import Member, RowProblem, read, understand
 from skurrow.gateway.protocol import Mode
 from skurrow.gateway.registry import ABILITIES
@@ -56,8 +57,8 @@ async def _wrong(
 ) -> list[RowProblem]:
     problems = []
     email, gateway = member.cells["email"], member.cells.get("gateway")
-    await subscriptions.alone_on_ladder(db, site_id, mode, email.casefold(), member.terms.product)
-    for row in await subscriptions.subscriptions_of_customer(db, site_id, mode, email):
+    await subscriptions.alone_on_ladder(db, site_id, mode, mailbox(email), member.terms.product)
+    for row in await subscriptions.subscriptions_of_customer(db, site_id, mode, mailbox(email)):
         if row.product == member.terms.product and row.state not in ("ended", "completed"):
             message = f"{email} has {member.terms.name} already ({row.code})"
             problems.append(RowProblem(member.row, "email", message, "Leave the row out"))
@@ -90,7 +91,7 @@ async def _begin(
         change=now.change,
         release=now.release,
         checkout_id="",
-        customer=cells["email"].casefold(),
+        customer=mailbox(cells["email"]),
         buyer=_buyer(cells),
         connection_id=connected[cells["gateway"]].id if kept else None,
         sealed_on_file=context.vault.seal(kept) if kept else None,

@@ -6,11 +6,11 @@ nothing is rounded twice. Source: EN 16931-1 business terms (BT-…) and its UBL
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterable
 from decimal import Decimal
 from xml.etree import ElementTree as ET
 
+from skurrow.core.bounds import for_xml
 from skurrow.core.money import MINOR_UNITS
 from skurrow.core.papers import Paper, Part, Party, left_to_pay, prepaid
 
@@ -41,9 +41,6 @@ _WHY = {
     "O": ("VATEX-EU-O", "Not subject to VAT"),
 }
 """Code and words for why there is no tax (BT-120, BT-121)."""
-
-_NOT_IN_XML = re.compile("[^\t\n\r\x20-\ud7ff\ue000-\ufffd\U00010000-\U0010ffff]")
-"""What XML 1.0 has no way to write."""
 
 for prefix, namespace in (("cbc", _CBC), ("cac", _CAC)):
     ET.register_namespace(prefix, namespace)
@@ -239,7 +236,7 @@ def _group(parent: ET.Element, name: str) -> ET.Element:
 
 
 def _text(parent: ET.Element, name: str, text: str, **attributes: str) -> None:
-    ET.SubElement(parent, f"{{{_CBC}}}{name}", attributes).text = _NOT_IN_XML.sub("", text)
+    ET.SubElement(parent, f"{{{_CBC}}}{name}", attributes).text = for_xml(text)
 
 
 def _terms(paper: Paper) -> str:

@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-import asyncio
 import hashlib
 import io
 import re
-import threading
 from dataclasses import dataclass
 from pathlib import PurePath
 from uuid import UUID
@@ -23,12 +21,15 @@ LARGEST_UPLOAD = 12 * 1024 * 1024
 LONGEST_SIDE = 1600
 """Pixels; larger pictures are made smaller."""
 
-MOST_PIXELS = 60_000_000
+MOST_PIXELS = 24_000_000
+"""Of a picture that is decoded whole, which takes four bytes of memory for each."""
+
+MOST_PIXELS_OF_A_PHOTO = 120_000_000
+"""Of a JPEG, which is decoded at an eighth of its sides."""
+
 FORMATS = ("PNG", "JPEG", "WEBP")
 MEDIA_TYPE = "image/webp"
 _QUALITY = 84
-_one_at_a_time = threading.Lock()
-"""A picture takes a lot of memory while it is opened: several at once wait for each other."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,15 +46,16 @@ def prepare(content: bytes) -> Ready:
     if len(content) > LARGEST_UPLOAD:
         raise _refused("The file is larger than 12 MB", "Choose a smaller one")
     try:
-        with _one_at_a_time, Image.open(io.BytesIO(content), formats=FORMATS) as opened:
-            if opened.width * opened.height > MOST_PIXELS:
-                raise _refused("The picture has more than 60 million pixels", "Make it smaller")
+        with Image.open(io.BytesIO(content), formats=FORMATS) as opened:
+            _check_size(opened)
             opened.draft("RGB", (LONGEST_SIDE, LONGEST_SIDE))
+            if opened.width * opened.height > MOST_PIXELS:  # a JPEG that cannot be had smaller
+                raise _refused("The picture has too many pixels", "Make it smaller")
             upright = ImageOps.exif_transpose(opened)
             upright.thumbnail((LONGEST_SIDE, LONGEST_SIDE), Image.Resampling.LANCZOS)
             clean = upright.convert("RGBA" if _is_see_through(upright) else "RGB")
     except Image.DecompressionBombError:
-        raise _refused("The picture has more than 60 million pixels", "Make it smaller") from None
+        raise _refused("The picture has too many pixels", "Make it smaller") from None
     except (UnidentifiedImageError, OSError, ValueError, SyntaxError) as error:
         raise _refused("This is no PNG, JPEG or WebP picture that can be read", "Choose another file") from error
     bare = Image.new(clean.mode, clean.size)  # a new picture carries none of the old one's metadata
@@ -63,9 +65,16 @@ def prepare(content: bytes) -> Ready:
     return Ready(written.getvalue(), bare.width, bare.height)
 
 
+def _check_size(opened: Image.Image) -> None:
+    """Looks at what a picture says of its size, before anything is decoded. Raises InvalidInput."""
+    most = MOST_PIXELS_OF_A_PHOTO if opened.format == "JPEG" else MOST_PIXELS
+    if opened.width * opened.height > most:
+        raise _refused(f"The picture has more than {most // 1_000_000} million pixels", "Make it smaller")
+
+
 async def add(context: Context, site_id: UUID, by: UUID | None, file_name: str, content: bytes) -> str:
     """Keeps a picture; returns its name. The same picture once more is not kept twice. Raises InvalidInput."""
-    ready = await asyncio.to_thread(prepare, content)
+    ready = await context.lanes.pictures.run(prepare, content)
     async with site_transaction(context.pool, site_id) as db:
         return await _keep(context, db, site_id, by, file_name, ready)
 

@@ -10,7 +10,7 @@ from skurrow.service.configuration import edition_at
 from skurrow.service.context import Context
 from skurrow.service.refusals import NotFound
 from skurrow.service.visits import test_pass
-from skurrow.store import sites
+from skurrow.store import selling_states, sites
 from skurrow.store.database import site_transaction
 
 
@@ -39,11 +39,12 @@ async def placements(context: Context, site_id: UUID) -> list[Placement]:
         site = await sites.site(db, site_id)
         if site is None:
             raise NotFound("there is no such site")
+        row = await selling_states.selling(db, site_id)
         edition = await edition_at(context, db, site_id, site.head_change)
         for checkout in edition.checkouts.values():
             link = f"{counter}/buy/{await sites.address_of(db, site_id, checkout.id)}"
             product = edition.prices[checkout.prices[0]].product.name
             button = f'<a href="{escape(link)}"\n   data-skurrow-place="over_page">Buy {escape(product)}</a>'
-            snippet, test_link = f"{button}\n{script}", f"{link}?test={test_pass(context, site_id)}"
+            snippet, test_link = f"{button}\n{script}", f"{link}?test={test_pass(context, site_id, row.test_pass)}"
             found.append(Placement(checkout.id, checkout.name, link, snippet, script, test_link))
     return found

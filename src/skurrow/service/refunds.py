@@ -181,12 +181,20 @@ async def send(context: Context, site_id: UUID, begun: Begun) -> RefundRow:
     return settled
 
 
-async def settle(context: Context, site_id: UUID, refund_id: UUID, outcome: RefundOutcome) -> str:
-    """Records what became of a refund; returns what was done, in a word. Harmless when repeated."""
+async def settle(
+    context: Context, site_id: UUID, refund_id: UUID, outcome: RefundOutcome, told_by: UUID | None = None
+) -> str:
+    """Records what became of a refund; returns what was done, in a word. Harmless when repeated. `told_by` is the
+    connection whose message says so, where one does: it counts for what was charged through it only."""
     async with site_transaction(context.pool, site_id) as db:
         found = await refunds.refund(db, site_id, refund_id)
         if found is None:
             return "unknown"
+        if told_by is not None:
+            charges = await orders.charges_of(db, site_id, found.mode, found.order_id)
+            charged = next(one for one in charges if one.id == found.charge_id)
+            if not await connections.one_account(db, told_by, charged.connection_id):
+                return "another connection's"
         context = await calendars.of_book(context, db, site_id, found.mode)
         order = await orders.order_by_id(db, site_id, found.mode, found.order_id, lock=True)
         row = await refunds.refund(db, site_id, refund_id, lock=True)
@@ -202,13 +210,13 @@ async def settle(context: Context, site_id: UUID, refund_id: UUID, outcome: Refu
             return "settled before"
         now = context.book_now()
         if isinstance(outcome, RefundRefused):
-            await refunds.close_refund(db, site_id, row.id, "refused", outcome.reason, None, now)
+            await refunds.close_refund(db, site_id, row.id, "refused", outcome.reason, None, now, told_by)
             await _event(context, db, site_id, row, "refund.refused", {"reason": outcome.reason, **_money(row)})
             return "refused"
         if (outcome.amount, outcome.currency) != (row.amount, row.currency):
             await _contradicted(context, db, site_id, row, "another amount was given back")
             return "contradicted"
-        await refunds.close_refund(db, site_id, row.id, "made", None, (outcome.reference, outcome.at), now)
+        await refunds.close_refund(db, site_id, row.id, "made", None, (outcome.reference, outcome.at), now, told_by)
         edition = await edition_at(context, db, site_id, order.change)
         await _back_into_stock(db, site_id, edition, order, row)
         await _event(context, db, site_id, row, "refund.made", {"reference": outcome.reference, **_money(row)})

@@ -26,12 +26,14 @@ from skurrow.service.recovery import ask_about
 from skurrow.service.subscribing import Now, Reckoned, due_of, happened, life_of, now_at, reckoned, standing
 from skurrow.store import connections, orders, subscriptions
 from skurrow.store.connections import ConnectionRow
-from skurrow.store.database import Connection, site_transaction, siteless_transaction
+from skurrow.store.database import DATABASE_AWAY, Connection, site_transaction, siteless_transaction
 from skurrow.store.orders import AttemptRow, EventRow, OrderRow
 from skurrow.store.subscriptions import SubscriptionRow
 
 _log = structlog.get_logger()
 NOT_DUE = "not due"
+MOST_TRIES = 6
+"""After which what is due of a subscription and cannot be done is set aside for a person."""
 
 
 async def renew(context: Context, most: int = 20) -> int:
@@ -40,7 +42,15 @@ async def renew(context: Context, most: int = 20) -> int:
         claimed = await subscriptions.claim_due(db, context.now(), most)
 
     async def one(site_id: UUID, subscription_id: UUID) -> None:
-        await do_due(context, site_id, subscription_id)
+        try:
+            await do_due(context, site_id, subscription_id)
+        except (NoAnswer, NotAccepted, *DATABASE_AWAY):
+            raise
+        except Exception as error:
+            async with site_transaction(context.pool, site_id) as db:
+                trouble = type(error).__name__
+                await subscriptions.note_trouble(db, site_id, subscription_id, trouble, MOST_TRIES, context.now())
+            raise
 
     return await ask_about("subscription", claimed, one)
 
@@ -204,6 +214,7 @@ def charge_order(
         subscription_id=row.id,
         period=life.period,
         from_balance=from_balance,
+        customer=row.customer,
     )
 
 

@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
+import contextlib
 import secrets
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
-from datetime import date, datetime
+from datetime import date, datetime, timedelta
 from typing import Any, Literal
 from urllib.parse import urlencode
 from uuid import UUID
 
 from skurrow.core.edition import Edition
 from skurrow.core.guarding import LONGEST, Facts, Judgement, judge
+from skurrow.core.mailboxes import mailbox
 from skurrow.core.money import format_amount
 from skurrow.core.order import Buyer, QuoteRefused
 from skurrow.core.papers import Paper
@@ -20,16 +22,28 @@ from skurrow.core.problems import Problem
 from skurrow.core.quote import Quote
 from skurrow.gateway.protocol import Answer, Mode, NoAnswer, NotAccepted, Refused, Seen
 from skurrow.gateway.registry import ADAPTERS
-from skurrow.service import addresses, calendars, holding, papers, settling, subscription_mail, tax_numbers, ways
+from skurrow.service import (
+    accounts,
+    addresses,
+    calendars,
+    holding,
+    papers,
+    settling,
+    subscription_mail,
+    tax_numbers,
+    ways,
+)
 from skurrow.service.configuration import edition_at, edition_of
 from skurrow.service.context import Context
 from skurrow.service.gateways import account_of, connections_for, gateway_of
 from skurrow.service.refusals import Closed, Conflict, NotFound, TooMany
+from skurrow.service.selling_states import check_open, stopped_prices
 from skurrow.service.subscribing import needs_card, planned, quote_json
 from skurrow.service.subscription_mail import plan_of
 from skurrow.service.transfer_slips import TransferSlip, transfer_slip
 from skurrow.service.visits import (
     NOTHING_CHOSEN,
+    PREVIEWING,
     Buying,
     Choice,
     Counter,
@@ -37,21 +51,27 @@ from skurrow.service.visits import (
     Visit,
     Where,
     counter_of,
-    coupons_asked,
+    coupons_tried,
     left_at,
     number_of,
     price_for,
     read_visit,
-    signed,
 )
-from skurrow.store import connections, holds, orders, reviews, sites, subscriptions
+from skurrow.store import connections, holds, orders, reviews, selling_states, sites, subscriptions
 from skurrow.store.connections import ConnectionRow
 from skurrow.store.database import Connection, site_transaction
 from skurrow.store.orders import AttemptRow, EventRow, OrderRow
+from skurrow.store.selling_states import SellingRow
 from skurrow.store.subscriptions import SubscriptionRow
 
 MOST_ATTEMPTS = 10
 """Cards that may be tried for one order."""
+
+MOST_REFUSED = {"address": (10, timedelta(hours=1)), "card": (6, timedelta(hours=24))}
+"""Refused charges of a site after which no more are tried: from one address, with one card."""
+
+MOST_WAITING, MOST_WAITING_OF_ADDRESS = 3, 6
+"""Orders of one customer, and from one address, that may wait for a person's money at once."""
 
 _CODE_LETTERS = "ABCDEFGHJKLMNPQRSTUVWXYZ23456789"
 
@@ -64,7 +84,7 @@ class Payment:
 
     `address` and `deliver_to` have the fields of the country's form; `seen_in` is the country that the connection seems
     to come from, and `lives_here` that the buyer has said which country is right. `language` is what mails are written
-    in, where that is one of ours.
+    in, where that is one of ours. A `password` is for the account page.
     """
 
     email: str
@@ -83,6 +103,12 @@ class Payment:
     way: str | None = None
     address_seen: str | None = None
     language: str | None = None
+    password: str | None = field(default=None, repr=False)
+
+    @property
+    def customer(self) -> str:
+        """The mailbox of whoever buys."""
+        return mailbox(self.email)
 
     @property
     def buying(self) -> Buying:
@@ -129,7 +155,8 @@ class Awaited:
 
 @dataclass(frozen=True, slots=True)
 class Confirmation:
-    """What the confirmation page recounts. `awaited` is what the order waits for, `back` the visit that it is of."""
+    """What the confirmation page recounts. `awaited` is what the order waits for; `back` says which visit it is of to
+    whoever holds that, and to nobody else."""
 
     site_name: str
     site_url: str
@@ -159,11 +186,40 @@ async def resume(context: Context, kept: str, fresh: str) -> tuple[Counter, Prog
         visit = new
     async with site_transaction(context.pool, visit.site_id) as db:
         edition = await edition_at(context, db, visit.site_id, visit.change)
+        checkout = edition.checkouts[visit.checkout_id]
+        selling = await selling_states.selling(db, visit.site_id)
+        if visit.hindered and found.state in ("none", "open", "refused"):
+            check_open(selling, edition, checkout.id, checkout.prices, under_way=True)
         connected = await connections_for(db, visit.site_id, visit.mode)
-        left = await left_at(db, visit.site_id, visit.mode, edition, edition.checkouts[visit.checkout_id])
+        left = await left_at(db, visit.site_id, visit.mode, edition, checkout)
     if not connected:
         raise Closed(f"{edition.site.site.name} cannot take payments at the moment.")
-    return counter_of(context, visit, edition, connected, left), found
+    gone = stopped_prices(selling, edition, checkout.prices) if visit.hindered else frozenset()
+    return counter_of(context, visit, edition, connected, left, gone=gone), found
+
+
+def back_token(context: Context, site_id: UUID, mode: str, visit: UUID) -> str:
+    """What an address carries that leads back to a checkout. It says how an order stands, and opens nothing: whoever
+    sends it to somebody plants no visit with it."""
+    return context.signer.sign("back", {"s": str(site_id), "m": mode, "v": str(visit)})
+
+
+async def come_back(context: Context, back: str, fresh: str, kept: str | None) -> tuple[Counter, Progress]:
+    """A buyer comes back from paying elsewhere. In the browser that keeps the visit it goes on; in any other it is told
+    how the order stands, and a form begins afresh. Raises NotFound."""
+    data = context.signer.read("back", back)
+    new = read_visit(context, fresh)
+    if data is None or (UUID(data["s"]), data["m"]) != (new.site_id, new.mode):
+        raise NotFound("this way back leads nowhere")
+    if kept is not None:
+        with contextlib.suppress(NotFound):
+            if read_visit(context, kept).id == UUID(data["v"]):
+                return await resume(context, kept, fresh)
+    counter, _ = await resume(context, fresh, fresh)
+    async with site_transaction(context.pool, new.site_id) as db:
+        order = await orders.order_of_visit(db, new.site_id, new.mode, UUID(data["v"]))
+        found = Progress("none") if order is None else await _progress(context, db, new, order)
+    return counter, replace(found, approve_at=None)
 
 
 async def pay(context: Context, visit: Visit, payment: Payment) -> Progress:
@@ -173,7 +229,13 @@ async def pay(context: Context, visit: Visit, payment: Payment) -> Progress:
     committed afterwards. If this process dies in between, recovery finds the open attempt.
     """
     try:
-        return await _pay(context, visit, payment)
+        opened = _Opened()
+        done = await _pay(context, visit, payment, opened)
+        if payment.password and opened.here and done.state != "refused":
+            await accounts.password_at_checkout(
+                context, visit.site_id, visit.mode, visit.id, payment.email, payment.password
+            )
+        return done
     except _HasPlan as has:
         if has.row is None:
             message = f"{has.name} is being paid for with this address in another window, so nothing was charged."
@@ -185,6 +247,13 @@ async def pay(context: Context, visit: Visit, payment: Payment) -> Progress:
         ) from None
 
 
+@dataclass
+class _Opened:
+    """Whether the charge of an order was opened by this press, and not by another of the same visit."""
+
+    here: bool = False
+
+
 class _HasPlan(Exception):
     """Somebody on a step of a ladder wants to buy another one: that is a change of plan, not a second one."""
 
@@ -193,14 +262,17 @@ class _HasPlan(Exception):
         self.name, self.wanted, self.row = name, wanted, row
 
 
-async def _pay(context: Context, visit: Visit, payment: Payment) -> Progress:
+async def _pay(context: Context, visit: Visit, payment: Payment, opened: _Opened) -> Progress:
     seen = await _look_at(context, visit, payment)
+    met = await edition_of(context, visit.site_id, visit.change)
+    asked = await coupons_tried(context, met, visit, payment.choice, payment.address_seen or "")
     if payment.business and payment.tax_number:
         await tax_numbers.ask(context, visit.site_id, visit.mode, payment.tax_number, payment.country)
     async with site_transaction(context.pool, visit.site_id) as db:
         context = await calendars.of_book(context, db, visit.site_id, visit.mode)
         edition = await edition_at(context, db, visit.site_id, visit.change)
-        priced = await _priced(context, db, edition, visit, payment)
+        selling = await selling_states.selling(db, visit.site_id)
+        priced = await _priced(context, db, edition, visit, payment, asked)
         quoted = priced.quote
         due = format_amount(quoted.due_today, quoted.currency)
         connected = await connections_for(db, visit.site_id, visit.mode)
@@ -212,6 +284,7 @@ async def _pay(context: Context, visit: Visit, payment: Payment) -> Progress:
             return await _progress(context, db, visit, order)
         if len(earlier) >= MOST_ATTEMPTS:
             raise TooMany("Too many cards were refused for this order. Nothing was charged.", 24 * 3600)
+        check_sold(selling, edition, visit, quoted)
         if payment.expected != due:
             raise Conflict(f"The amount is {due} {quoted.currency} now.", quoted)
         if not connected:
@@ -223,6 +296,7 @@ async def _pay(context: Context, visit: Visit, payment: Payment) -> Progress:
         await _hold(db, visit, order, edition, quoted, payment)
         keeps = bool(quoted.later) and needs_card(edition, quoted)
         if order.total == 0 and not keeps:
+            opened.here = True
             await settling.paid_without_charge(context, db, visit.site_id, order)
             return await _progress(context, db, visit, replace(order, state="paid", paid_at=context.book_now()))
         offer = _chosen_way(edition, connected, priced, payment)
@@ -231,6 +305,8 @@ async def _pay(context: Context, visit: Visit, payment: Payment) -> Progress:
         if ways.kind_of(offer.gateway) == "fields" and not token:
             raise QuoteRefused([Problem(("token",), "The card has not been typed", "Type the card", "missing")])
         marks = _marks(context, visit, payment, seen)
+        await _check_tries(context, db, visit, offer.gateway, marks)
+        await _check_waiting(context, db, visit, order, payment, offer.gateway, marks)
         judgement = await _judged(context, db, edition, visit, order, payment, seen, marks)
         if judgement.verdict == "refuse":
             return await _refuse(context, db, visit, order, judgement)
@@ -238,6 +314,7 @@ async def _pay(context: Context, visit: Visit, payment: Payment) -> Progress:
         if keeps:
             sent["keep"] = True
         attempt = await settling.open_attempt(context, db, visit.site_id, order, connection, token, sent, marks)
+        opened.here = True
         if judgement.verdict == "hold":
             await reviews.add_review(db, visit.site_id, visit.mode, order.id, list(judgement.reasons), context.now())
     return await _send(context, visit, connection, attempt, token, offer.days)
@@ -311,10 +388,7 @@ async def confirmation(context: Context, token: str) -> Confirmation:
     if order.state == "waiting" and used is not None and row is not None:
         awaited = _awaited(edition, order, used, row)
     shop = edition.site.site
-    visit = Visit(  # begun anew, so that an order that waits for days can still be paid in another way
-        order.visit, site_id, order.checkout_id, mode, order.change, order.release, context.now(), order.currency
-    )
-    back = signed(context, visit)
+    back = back_token(context, site_id, mode, order.visit)
     return Confirmation(shop.name, shop.url, shop.colour, order, paid_by, kept, awaited, back, code)
 
 
@@ -338,12 +412,56 @@ def _confirmed(context: Context, token: str) -> tuple[UUID, Mode, UUID]:
     return UUID(data["s"]), data["m"], UUID(data["o"])
 
 
-async def _priced(context: Context, db: Connection, edition: Edition, visit: Visit, payment: Payment) -> Priced:
+async def _priced(
+    context: Context, db: Connection, edition: Edition, visit: Visit, payment: Payment, asked: list[str]
+) -> Priced:
     """What the order costs this customer, without the coupons that they can use no more."""
-    asked = coupons_asked(edition, visit, payment.choice)
-    used_up = await holding.used_up(db, visit.site_id, visit.mode, edition, payment.email, asked)
+    used_up = await holding.used_up(db, visit.site_id, visit.mode, edition, payment.customer, asked)
     number = await number_of(context, db, visit, payment.buying)
     return price_for(edition, visit, payment.buying, payment.choice, context.book_now(), used_up, number)
+
+
+def check_sold(selling: SellingRow, edition: Edition, visit: Visit, quoted: Quote) -> None:
+    """Raises Closed where the site, the checkout or a product was stopped since the visit began, NotFound where the
+    test pass that it was begun with was withdrawn."""
+    if visit.tries not in (None, PREVIEWING, selling.test_pass):
+        raise NotFound("the test links of this shop were withdrawn")
+    if visit.hindered:
+        for line in quoted.lines:
+            check_open(selling, edition, visit.checkout_id, [line.item.price], under_way=True)
+
+
+async def _check_tries(context: Context, db: Connection, visit: Visit, gateway: str, marks: dict[str, str]) -> None:
+    """Nobody finds out by trying which of many cards work. Raises TooMany."""
+    if ways.kind_of(gateway) != "fields":
+        return
+    now = context.now()
+    for by, (most, within) in MOST_REFUSED.items():
+        if by in marks:
+            n = await orders.refused_since(db, visit.site_id, visit.mode, by, marks[by], now - within)
+            if n >= most * context.settings.leeway:
+                words = "Too many cards were refused. Nothing was charged. Try again later, or pay in another way."
+                raise TooMany(words, int(within.total_seconds()))
+
+
+async def _check_waiting(
+    context: Context,
+    db: Connection,
+    visit: Visit,
+    order: OrderRow,
+    payment: Payment,
+    gateway: str,
+    marks: dict[str, str],
+) -> None:
+    """Nobody holds a shop's stock with orders that they do not pay. Raises TooMany."""
+    if ways.kind_of(gateway) != "person":
+        return
+    waiting = await orders.waiting_of(db, visit.site_id, visit.mode, payment.customer, marks.get("address"), order.id)
+    for n, most in ((waiting.of_customer, MOST_WAITING), (waiting.of_address, MOST_WAITING_OF_ADDRESS)):
+        if n >= most * context.settings.leeway:
+            raise TooMany(
+                f"{n} orders wait for their money already. Pay one of them, or have the shop cancel it, first.", 3600
+            )
 
 
 def _check_place(edition: Edition, priced: Priced, payment: Payment) -> None:
@@ -391,7 +509,7 @@ def _check_customer(quoted: Quote, payment: Payment) -> None:
     """Prices for named customers are sold to those only."""
     for line in quoted.lines:
         named = line.charged.priced.price.for_
-        if named is not None and payment.email.casefold() not in {one.casefold() for one in named}:
+        if named is not None and mailbox(payment.email) not in {mailbox(one) for one in named}:
             message = f"“{line.name}” is for invited customers, and this address is not among them"
             raise QuoteRefused([Problem(("email",), message, "Use the address that was invited", "not_invited")])
 
@@ -404,7 +522,7 @@ async def _check_ladder(
         product = line.charged.priced.product
         if line.item.price not in (product.ladder or ()):
             continue
-        customer = payment.email.strip().casefold()
+        customer = payment.customer
         await subscriptions.alone_on_ladder(db, visit.site_id, visit.mode, customer, product.id)
         row = await subscriptions.on_ladder(db, visit.site_id, visit.mode, customer, product.id)
         paying = await orders.paying_for(db, visit.site_id, visit.mode, customer, product.id, order.id)
@@ -417,7 +535,7 @@ async def _tell_of_plan(context: Context, visit: Visit, row: SubscriptionRow, wa
     async with site_transaction(context.pool, visit.site_id) as db:
         context = await calendars.of_book(context, db, visit.site_id, visit.mode)
         edition = await edition_at(context, db, visit.site_id, visit.change)
-        told = {"plan": wanted, "key": f"visit {visit.id}"}
+        told = {"plan": wanted, "key": f"{wanted} {context.now().date()}"}  # once a day, whoever asks how often
         await subscription_mail.tell(context, db, visit.site_id, edition, row, "has_plan", told)
 
 
@@ -426,7 +544,9 @@ async def _hold(
 ) -> None:
     """Holds stock and coupons for the order. Raises Conflict with what is short; the transaction is given up then."""
     wanted = [(line.item.price, line.item.variant, line.item.quantity) for line in quoted.lines]
-    short = await holding.hold(db, visit.site_id, visit.mode, order.id, edition, wanted, quoted.coupons, payment.email)
+    short = await holding.hold(
+        db, visit.site_id, visit.mode, order.id, edition, wanted, quoted.coupons, payment.customer
+    )
     if short is None:
         return
     if short.coupon is not None:
@@ -499,6 +619,7 @@ async def _order(
         created_at=now,
         paid_at=None,
         wanted=_wanted(edition, priced),
+        customer=payment.customer,
     )
     if await orders.add_order(db, visit.site_id, order):
         await _event(context, db, visit, order.id, "order.placed", _money(order))
@@ -525,6 +646,7 @@ async def _repriced(
         total=quoted.due_today,
         quote=quote_json(edition, priced, _as_core(payment, priced)),
         wanted=_wanted(edition, priced),
+        customer=payment.customer,
     )
     if changed == order:
         return order
@@ -573,7 +695,7 @@ def _chosen_way(edition: Edition, connected: list[ConnectionRow], priced: Priced
 def _marks(context: Context, visit: Visit, payment: Payment, seen: Seen | None) -> dict[str, str]:
     """Keyed hashes by which tries are counted; they say nothing to anybody else."""
     site = str(visit.site_id)
-    found = {"buyer": context.signer.fingerprint(f"buyer {site}", payment.email.strip().casefold())}
+    found = {"buyer": context.signer.fingerprint(f"buyer {site}", payment.customer)}
     if seen is not None:
         found["card"] = context.signer.fingerprint(f"card {site}", seen.fingerprint)
     if payment.address_seen:
@@ -615,7 +737,8 @@ async def _what_else(
     sent = {"text": ways.statement(edition.site.site.name, account_of(connection).statement)}
     if ADAPTERS[connection.adapter].abilities.off_site:
         code = await sites.address_of(db, visit.site_id, visit.checkout_id)
-        sent["return_to"] = f"{context.settings.counter_url}/buy/{code}?{urlencode({'back': signed(context, visit)})}"
+        back = back_token(context, visit.site_id, visit.mode, visit.id)
+        sent["return_to"] = f"{context.settings.counter_url}/buy/{code}?{urlencode({'back': back})}"
     return sent
 
 

@@ -18,7 +18,9 @@ from psycopg import errors
 
 from skurrow.core.edition import Edition
 from skurrow.core.money import format_amount
-from skurrow.core.paying import USUAL_DAYS
+from skurrow.core.paying import USUAL_DAYS, USUAL_HOLD_DAYS
+from skurrow.core.stock import needs
+from skurrow.core.words import sentence
 from skurrow.gateway.protocol import (
     Accepted,
     Answer,
@@ -39,14 +41,20 @@ from skurrow.service.context import Context
 from skurrow.service.gateways import gateway_of
 from skurrow.service.recovery import ask_about
 from skurrow.service.refusals import Conflict, NotFound
-from skurrow.store import connections, holds, orders
+from skurrow.store import connections, holds, orders, reviews
 from skurrow.store.connections import Claimed, ConnectionRow, GatewayEventRow
 from skurrow.store.database import DATABASE_AWAY, Connection, site_transaction, siteless_transaction
 from skurrow.store.orders import AttemptRow, ChargeRow, EventRow, OrderRow
 
 _log = structlog.get_logger()
+MOST_TRIES = 6
+"""After which a message that cannot be handled is set aside for a person."""
+
 WAITING = timedelta(hours=6)
 """How often a bank is asked about money that comes in days, if no message comes."""
+
+ANOTHERS = "another connection's"
+"""What a message comes to that is about an attempt of another connection: nothing."""
 
 NO_MARKS: Mapping[str, str] = MappingProxyType({})
 NEVER = timedelta(days=36500)
@@ -54,21 +62,33 @@ APPROVING = timedelta(seconds=5)
 """How long after the first answer an attempt that waits for approval is asked about, if no message comes."""
 
 
-async def settle(context: Context, site_id: UUID, attempt_id: UUID, outcome: Outcome) -> str:
-    """Records what became of an attempt; returns what was done, in a word.
+async def settle(
+    context: Context, site_id: UUID, attempt_id: UUID, outcome: Outcome, told_by: UUID | None = None
+) -> str:
+    """Records what became of an attempt; returns what was done, in a word. `told_by` is the connection whose message
+    says so, where one does: it counts for its own attempts only.
 
     An attempt that is settled already stays as it is. What contradicts our books is written down for a person and
     changes nothing by itself.
     """
     async with site_transaction(context.pool, site_id) as db:
-        return await settle_within(context, db, site_id, attempt_id, outcome)
+        return await settle_within(context, db, site_id, attempt_id, outcome, told_by)
 
 
-async def settle_within(context: Context, db: Connection, site_id: UUID, attempt_id: UUID, outcome: Outcome) -> str:
+async def settle_within(
+    context: Context,
+    db: Connection,
+    site_id: UUID,
+    attempt_id: UUID,
+    outcome: Outcome,
+    told_by: UUID | None = None,
+) -> str:
     """The same within a transaction. Call it last: papers lock the series of their numbers."""
     found = await orders.attempt(db, site_id, attempt_id)
     if found is None:
         return "unknown"
+    if told_by is not None and not await connections.one_account(db, told_by, found.connection_id):
+        return ANOTHERS
     context = await calendars.of_book(context, db, site_id, found.mode)
     order = await orders.order_by_id(db, site_id, found.mode, found.order_id, lock=True)
     attempt = await orders.attempt(db, site_id, attempt_id, lock=True)
@@ -79,9 +99,9 @@ async def settle_within(context: Context, db: Connection, site_id: UUID, attempt
     if isinstance(outcome, Approved):
         if (outcome.amount, outcome.currency) != (attempt.amount, attempt.currency):
             return await _note_contradiction(context, db, site_id, attempt, "another amount was charged")
-        await _paid(context, db, site_id, order, attempt, outcome)
+        await _paid(context, db, site_id, order, attempt, outcome, told_by)
         return "paid"
-    await orders.close_attempt(db, site_id, attempt.id, "refused", outcome.reason, context.now())
+    await orders.close_attempt(db, site_id, attempt.id, "refused", outcome.reason, context.now(), told_by)
     await holds.give_back(db, site_id, order.mode, order.id)
     await _event(context, db, site_id, attempt, "charge.refused", {"reason": outcome.reason})
     if order.subscription_id is not None:
@@ -130,6 +150,9 @@ async def accept(context: Context, site_id: UUID, attempt_id: UUID, accepted: Ac
         ask_at = (due if due is not None and row.adapter != "invoice" else now + NEVER) if by_person else now + WAITING
         await orders.wait_for(db, site_id, attempt.id, "person" if by_person else "bank", due, ask_at)
         await orders.set_state(db, site_id, order, "waiting")
+        if by_person:
+            until = context.book_now() + timedelta(days=min(_hold_days(edition, row.adapter), days))
+            await holds.hold_until(db, site_id, order.mode, order.id, until)
         body = {"due": due.astimezone(zone).date().isoformat()} if due is not None else {}
         await _event(context, db, site_id, attempt, "order.waiting", {"gateway": row.adapter, **body})
         if row.adapter == "invoice":
@@ -323,8 +346,11 @@ async def handle_events(context: Context, most: int = 50) -> int:
             await _handle_event(context, claim)
         except DATABASE_AWAY:
             raise
-        except Exception:
+        except Exception as error:
             _log.exception("gateway_event.not_handled", event_id=str(claim.id))
+            async with site_transaction(context.pool, claim.site_id) as db:
+                trouble = type(error).__name__
+                await connections.note_event_trouble(db, claim.site_id, claim.id, trouble, MOST_TRIES, context.now())
     return len(claimed)
 
 
@@ -342,13 +368,13 @@ async def _handle_event(context: Context, claim: Claimed) -> None:
     else:
         done = "no charge of ours"
         if event.key is not None and event.outcome is not None:
-            done = await settle(context, claim.site_id, event.key, event.outcome)
+            done = await settle(context, claim.site_id, event.key, event.outcome, row.id)
         elif event.refund_outcome is not None and event.refund is not None:
-            done = await refunds.settle(context, claim.site_id, event.refund, event.refund_outcome)
+            done = await refunds.settle(context, claim.site_id, event.refund, event.refund_outcome, row.id)
         elif event.dispute is not None and event.key is not None:
-            done = await disputes.record(context, claim.site_id, event.key, event.dispute)
+            done = await disputes.record(context, claim.site_id, event.key, event.dispute, row.id)
         if event.kind == "charge.refunded" and event.key is not None and done in ("unknown", "no charge of ours"):
-            done = await _refunded_elsewhere(context, claim.site_id, event.key)
+            done = await _refunded_elsewhere(context, claim.site_id, event.key, row.id)
     async with site_transaction(context.pool, claim.site_id) as db:
         await connections.gateway_event_handled(db, claim.site_id, claim.id, done, context.now())
 
@@ -379,10 +405,16 @@ async def _waits_no_more(context: Context, db: Connection, site_id: UUID, order:
 
 
 async def _paid(
-    context: Context, db: Connection, site_id: UUID, order: OrderRow, attempt: AttemptRow, outcome: Approved
+    context: Context,
+    db: Connection,
+    site_id: UUID,
+    order: OrderRow,
+    attempt: AttemptRow,
+    outcome: Approved,
+    told_by: UUID | None,
 ) -> None:
     now = context.book_now()
-    await orders.close_attempt(db, site_id, attempt.id, "paid", None, context.now())
+    await orders.close_attempt(db, site_id, attempt.id, "paid", None, context.now(), told_by)
     edition = await edition_at(context, db, site_id, order.change)
     row = await connections.connection_by_id(db, site_id, attempt.connection_id)
     assert row is not None
@@ -403,6 +435,8 @@ async def _paid(
         charged_at=outcome.at,
     )
     await orders.add_charge(db, site_id, charge)
+    if attempt.waits == "person":
+        await _hold_again(context, db, site_id, edition, order, attempt)
     await orders.mark_paid(db, site_id, order, now)
     await holds.keep(db, site_id, order.mode, order.id)
     amount = {"amount": format_amount(outcome.amount, outcome.currency), "currency": outcome.currency}
@@ -412,12 +446,62 @@ async def _paid(
     await papers.issue(context, db, site_id, edition, order, charge, row.adapter)
 
 
-async def _refunded_elsewhere(context: Context, site_id: UUID, attempt_id: UUID) -> str:
+async def let_go(context: Context, most: int = 20) -> int:
+    """Gives back what orders hold that nobody has paid for so long; they wait for their money all the same. Returns how
+    many there were."""
+    async with siteless_transaction(context.pool) as db:
+        claimed = await holds.claim_ended(db, context.now(), most)
+    return await ask_about("hold", claimed, partial(_let_go, context))
+
+
+async def _let_go(context: Context, site_id: UUID, order_id: UUID) -> None:
+    async with site_transaction(context.pool, site_id) as db:
+        for mode in ("live", "test"):
+            order = await orders.order_by_id(db, site_id, mode, order_id, lock=True)
+            if order is None:
+                continue
+            attempts = await orders.attempts_of(db, site_id, mode, order_id)
+            attempt = next((one for one in attempts if one.state == "open" and one.waits == "person"), None)
+            if order.state != "waiting" or attempt is None:
+                await holds.hold_until(db, site_id, mode, order_id, None)
+                return
+            context = await calendars.of_book(context, db, site_id, mode)
+            await holds.give_back(db, site_id, mode, order_id)
+            await _event(context, db, site_id, attempt, "order.hold_ended", {})
+
+
+async def _hold_again(
+    context: Context, db: Connection, site_id: UUID, edition: Edition, order: OrderRow, attempt: AttemptRow
+) -> None:
+    """Money has come for an order whose stock may have gone back meanwhile: it is taken again or, where others have it,
+    a person decides. The sale stands."""
+    if await holds.holds_anything(db, site_id, order.mode, order.id):
+        return
+    wanted = [(item["price"], item.get("variant"), item["quantity"]) for item in order.wanted.get("items", [])]
+    for need in needs(edition, wanted):
+        await holds.open_level(db, site_id, order.mode, need.product, need.variant, need.opening)
+        taken = await holds.take_stock(db, site_id, order.mode, order.id, need.product, need.variant, need.quantity)
+        if not taken:
+            product = edition.product(need.product)
+            name = product.name if product is not None else need.product
+            reason = sentence("paid_after_its_hold", name=name)
+            await _event(context, db, site_id, attempt, "order.short", {"product": need.product})
+            await reviews.add_review(db, site_id, order.mode, order.id, [reason], context.now())
+
+
+def _hold_days(edition: Edition, gateway: str) -> int:
+    found = next((one.hold_days for one in edition.site.payments.ways if one.gateway == gateway), None)
+    return found or USUAL_HOLD_DAYS
+
+
+async def _refunded_elsewhere(context: Context, site_id: UUID, attempt_id: UUID, told_by: UUID) -> str:
     """Somebody has given money back at the gateway itself: it is written down for a person."""
     async with site_transaction(context.pool, site_id) as db:
         attempt = await orders.attempt(db, site_id, attempt_id)
         if attempt is None:
             return "no charge of ours"
+        if not await connections.one_account(db, told_by, attempt.connection_id):
+            return ANOTHERS
         return await _note_contradiction(context, db, site_id, attempt, "money was given back at the gateway itself")
 
 

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-import asyncio
 import hashlib
 import secrets
+from dataclasses import dataclass
 from datetime import timedelta
 from functools import cache
 from uuid import UUID
@@ -12,19 +12,17 @@ from uuid import UUID
 from argon2 import PasswordHasher
 from argon2.exceptions import InvalidHashError, VerifyMismatchError
 
-from skurrow.service import two_step
+from skurrow.core.mailboxes import mailbox
+from skurrow.service import limits, two_step
 from skurrow.service.context import Context
-from skurrow.service.refusals import NotFound, TooMany
+from skurrow.service.lanes import Lane
+from skurrow.service.limits import SIGN_IN, SIGN_IN_ADDRESS, SIGN_IN_MAILBOX, Limit
+from skurrow.service.refusals import NotFound
 from skurrow.store import people
 from skurrow.store.database import siteless_statement, siteless_transaction
 from skurrow.store.people import Membership, Person, SessionRow
 
 SESSION_LIFE = timedelta(days=14)
-WINDOW = timedelta(minutes=15)
-MOST_OF_BOTH, MOST_OF_EMAIL, MOST_OF_ADDRESS = 5, 50, 30
-"""Failures within the window after which no more tries are taken: of one email from one address, of one email
-from anywhere, from one address."""
-
 _HASHER = PasswordHasher()
 
 
@@ -45,56 +43,72 @@ class SecondStep(Exception):
         self.wrong = wrong
 
 
-async def sign_in(
-    context: Context, email: str, password: str, address: str, code: str | None = None, agent: str = ""
-) -> str | None:
+@dataclass(frozen=True, slots=True)
+class Where:
+    """From where somebody signs in: an address on the net, what the browser says of itself, and the token by which we
+    know a browser in which the same person was signed in before."""
+
+    address: str
+    agent: str = ""
+    known: str | None = None
+
+
+async def sign_in(context: Context, email: str, password: str, where: Where, code: str | None = None) -> str | None:
     """A new session's token, or None for a wrong email or password.
 
     Raises TooMany after too many failures, SecondStep where a code is needed or does not fit.
     """
-    await note_try(context, email, address)
     async with siteless_transaction(context.pool) as db:
         person = await people.person_by_email(db, email)
-    right = await fits(person.password_hash if person else None, password)
+    tried = limits_of(context, mailbox(email), where, str(person.id) if person else None)
+    await limits.spend(context, *tried)
+    right = await fits(context.lanes.people, person.password_hash if person else None, password)
     if person is None or not right:
         return None
     if person.sealed_totp is not None and not (code and await two_step.fits(context, person, code)):
         raise SecondStep(wrong=bool(code))
-    return await begin_session(context, person.id, email, agent)
+    await forget_tries(context, tried)
+    return await begin_session(context, person.id, where.agent)
 
 
-async def note_try(context: Context, who: str, address: str) -> None:
-    """Notes a try as failed before it is made, one after the other, so that a thousand at once are limited too. `who`
-    is an email, or whatever else names who wants in; it need not exist. Raises TooMany."""
-    now = context.now()
-    async with siteless_transaction(context.pool) as db:
-        await people.one_sign_in_at_a_time(db)
-        failures = await people.sign_in_failures(db, who, address, now - WINDOW)
-        if (
-            failures.of_both >= MOST_OF_BOTH
-            or failures.of_email >= MOST_OF_EMAIL
-            or failures.of_address >= MOST_OF_ADDRESS
-        ):
-            raise TooMany("Too many failed sign-ins. Wait a quarter of an hour.", int(WINDOW.total_seconds()))
-        await people.add_sign_in_failure(db, who, address, now)
+def limits_of(context: Context, who: str, where: Where, whose: str | None) -> list[tuple[Limit, str]]:
+    """What a try to sign in is counted for before it is made, so that a thousand at once are limited, too. `who` is a
+    mailbox, which need not be anybody's; `whose` is what a browser that we know would bear.
+
+    What strangers try counts for their addresses and for the mailbox; a browser in which its owner was signed in is
+    counted by itself, so that nobody can shut them out.
+    """
+    if whose is not None and where.known is not None:
+        known = context.signer.read("known browser", where.known)
+        if isinstance(known, dict) and known.get("w") == whose:
+            return [(SIGN_IN, f"{who} in {known.get('b')}")]
+    return [
+        (SIGN_IN, f"{who} from {where.address}"),
+        (SIGN_IN_ADDRESS, where.address),
+        (SIGN_IN_MAILBOX, who),
+    ]
 
 
-async def forget_tries(context: Context, who: str) -> None:
-    """Somebody has shown who they are: what was noted of them is forgotten."""
-    async with siteless_transaction(context.pool) as db:
-        await people.forget_sign_in_failures(db, context.now() - WINDOW, who)
+async def forget_tries(context: Context, tried: list[tuple[Limit, str]]) -> None:
+    """Somebody has shown who they are. Of an address only this try is forgotten: others may be at it from there."""
+    await limits.forgive(context, *(one for one in tried if one[0] is not SIGN_IN_ADDRESS))
+    await limits.take_back(context, *(one for one in tried if one[0] is SIGN_IN_ADDRESS))
 
 
-async def fits(password_hash: str | None, password: str) -> bool:
-    """Whether a password is right; where there is none, that takes as long as a wrong one."""
-    return await asyncio.to_thread(_matches, password_hash or _nobody(), password)
+def know_browser(context: Context, whose: str) -> str:
+    """A token for the browser of somebody who has shown who they are. It opens nothing."""
+    return context.signer.sign("known browser", {"w": whose, "b": secrets.token_urlsafe(9)})
 
 
-async def begin_session(context: Context, person_id: UUID, email: str, agent: str) -> str:
+async def fits(lane: Lane, password_hash: str | None, password: str) -> bool:
+    """Whether a password is right; where there is none, that takes as long as a wrong one. Raises TooMany."""
+    return await lane.run(_matches, password_hash or _nobody(), password)
+
+
+async def begin_session(context: Context, person_id: UUID, agent: str) -> str:
     """The token of a new session of somebody who has shown who they are."""
     now, token = context.now(), secrets.token_urlsafe(32)
     async with siteless_transaction(context.pool) as db:
-        await people.forget_sign_in_failures(db, now - WINDOW, email)
         await people.add_session(db, hash_token(token), person_id, now, now + SESSION_LIFE, agent[:300])
     return token
 
@@ -117,12 +131,13 @@ async def sign_out(context: Context, token: str) -> None:
         await people.end_session(db, hash_token(token))
 
 
-async def shows_password(context: Context, person: Person, password: str, address: str) -> bool:
+async def shows_password(context: Context, person: Person, password: str, where: Where) -> bool:
     """Whether somebody signed in knows the password too; limited as signing in is. Raises TooMany."""
-    await note_try(context, person.email, address)
-    if not await fits(person.password_hash, password):
+    tried = limits_of(context, mailbox(person.email), where, str(person.id))
+    await limits.spend(context, *tried)
+    if not await fits(context.lanes.people, person.password_hash, password):
         return False
-    await forget_tries(context, person.email)
+    await forget_tries(context, tried)
     return True
 
 

@@ -76,7 +76,9 @@ async def apply(
     """
     # Large files take seconds to read; buyers are served in the meantime.
     site, data = await asyncio.to_thread(read_and_check, text)
-    ready = {name: await asyncio.to_thread(pictures.prepare, content) for name, content in sorted(files.items())}
+    ready = {
+        name: await context.lanes.pictures.run(pictures.prepare, content) for name, content in sorted(files.items())
+    }
     async with site_transaction(context.pool, site_id) as db:
         if show_only:
             head = (await configuration.site_row(db, site_id)).head_change

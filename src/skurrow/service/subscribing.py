@@ -141,7 +141,7 @@ async def begin(
             change=order.change,
             release=order.release,
             checkout_id=order.checkout_id,
-            customer=order.buyer["email"].strip().casefold(),
+            customer=order.customer,
             buyer=order.buyer,
             connection_id=connection_id if kept else None,
             sealed_on_file=context.vault.seal(kept.token) if kept else None,

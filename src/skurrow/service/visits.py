@@ -15,6 +15,7 @@ from uuid import UUID
 from skurrow.core.countries import COUNTRIES
 from skurrow.core.delivery import PricedMethod
 from skurrow.core.edition import Edition, PricedProduct
+from skurrow.core.mailboxes import mailbox
 from skurrow.core.money import format_amount
 from skurrow.core.order import Address, Buyer, Order, QuoteRefused, read_order
 from skurrow.core.paying import offers
@@ -23,14 +24,16 @@ from skurrow.core.quote import Quote, quote
 from skurrow.core.site import Checkout, StandInBuyer
 from skurrow.core.ways import ways_of
 from skurrow.gateway.protocol import Mode
-from skurrow.service import calendars, holding
+from skurrow.service import calendars, holding, limits
 from skurrow.service.configuration import edition_at, edition_of, met
 from skurrow.service.context import Context
 from skurrow.service.gateways import connections_for
+from skurrow.service.limits import COUPON, COUPON_SITE, COUPON_WORD, FEW
 from skurrow.service.refusals import Closed, NotFound
+from skurrow.service.selling_states import check_open, stopped_prices
 from skurrow.service.tax_numbers import Checked, known_answer
 from skurrow.service.ways import CounterWay, at_counter, lately_usable, sale_of
-from skurrow.store import sites
+from skurrow.store import selling_states, sites
 from skurrow.store.connections import ConnectionRow
 from skurrow.store.database import Connection, site_transaction, siteless_transaction
 from skurrow.store.sites import SiteRow
@@ -44,7 +47,7 @@ PREVIEW_LIFE = timedelta(hours=12)
 @dataclass(frozen=True, slots=True)
 class Visit:
     """A buyer under way: `change` and `release` say which configuration they met; `currency` None is the base;
-    `coupon` came with the link."""
+    `coupon` came with the link; `tries` is the number of the test pass of whoever tries it."""
 
     id: UUID
     site_id: UUID
@@ -55,6 +58,16 @@ class Visit:
     began_at: datetime
     currency: str | None = None
     coupon: str | None = None
+    tries: int | None = None
+
+    @property
+    def hindered(self) -> bool:
+        """Whether this buyer is one of those whom a stop is for."""
+        return self.tries is None
+
+
+PREVIEWING = -1
+"""Where a test pass would have its number, of whoever tries it from the desk."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -195,7 +208,9 @@ async def open_preview(context: Context, token: str) -> Counter:
     if not connected:
         raise Closed("No gateway is connected for test. Connect one under Payments to try the checkout.")
     currency = data["u"] if data["u"] in edition.currencies else None
-    visit = Visit(context.new_id(), site.id, data["c"], "test", change, release, context.now(), currency)
+    visit = Visit(
+        context.new_id(), site.id, data["c"], "test", change, release, context.now(), currency, None, PREVIEWING
+    )
     counter = counter_of(context, visit, edition, connected, left, card=data["k"])
     return replace(counter, filled=Filled(data["e"], data["n"], data["l"], data.get("r"), data.get("z"), data.get("x")))
 
@@ -218,8 +233,11 @@ def preview_token(context: Context, site_id: UUID, checkout_id: str, buyer: Stan
     return context.signer.sign("preview", data)
 
 
-async def open_counter(context: Context, code: str, test_pass: str | None = None, coupon: str | None = None) -> Counter:
-    """Begins a visit at a public address. Raises NotFound for an unknown one, Closed when nothing can be paid.
+async def open_counter(
+    context: Context, code: str, test_pass: str | None = None, coupon: str | None = None, address: str = ""
+) -> Counter:
+    """Begins a visit at a public address, from an `address` on the net. Raises NotFound for an unknown one, Closed when
+    nothing can be paid, or nothing is sold.
 
     Before a site has gone live every buyer is a test buyer and meets the draft. Afterwards buyers are real and
     meet the last release, unless they bring the site's test pass.
@@ -234,27 +252,41 @@ async def open_counter(context: Context, code: str, test_pass: str | None = None
         site = await sites.site(db, target.site_id)
         if site is None:
             raise NotFound("there is no such checkout")
-        mode: Mode = "test" if site.live_since is None or _is_test_pass(context, site, test_pass) else "live"
+        row = await selling_states.selling(db, site.id)
+        tries = row.test_pass if _is_test_pass(context, site, row.test_pass, test_pass) else None
+        mode: Mode = "test" if site.live_since is None or tries is not None else "live"
         change, release = await met(db, site.id, mode)
         edition = await edition_at(context, db, site.id, change)
         checkout = edition.checkouts.get(target.checkout_id)
         if checkout is None:
             raise NotFound("there is no such checkout")
+        if tries is None:
+            check_open(row, edition, checkout.id, checkout.prices, under_way=False)
         connected = await connections_for(db, site.id, mode)
         left = await left_at(db, site.id, mode, edition, checkout)
     if not connected:
         raise Closed(f"{edition.site.site.name} cannot take payments at the moment.")
-    brought = coupon_called(edition, coupon) if coupon else None
-    visit = Visit(context.new_id(), site.id, checkout.id, mode, change, release, context.now(), coupon=brought)
-    return counter_of(context, visit, edition, connected, left)
+    brought = await _brought(context, site.id, edition, coupon, address) if coupon else None
+    began = context.now()
+    visit = Visit(context.new_id(), site.id, checkout.id, mode, change, release, began, coupon=brought, tries=tries)
+    gone = frozenset() if tries is not None else stopped_prices(row, edition, checkout.prices)
+    return counter_of(context, visit, edition, connected, left, gone=gone)
 
 
 def read_visit(context: Context, token: str) -> Visit:
     """The visit of a token; raises NotFound for one that is not ours or too old."""
+    visit = held_visit(context, token)
+    if context.now() - visit.began_at > VISIT_LIFE:
+        raise NotFound("this visit is over")
+    return visit
+
+
+def held_visit(context: Context, token: str) -> Visit:
+    """The visit of a token, however old: whoever holds it is the buyer, though nothing new begins with it."""
     data = context.signer.read("visit", token)
     if data is None:
         raise NotFound("this visit is not known")
-    visit = Visit(
+    return Visit(
         UUID(data["v"]),
         UUID(data["s"]),
         data["c"],
@@ -264,24 +296,27 @@ def read_visit(context: Context, token: str) -> Visit:
         datetime.fromisoformat(data["t"]),
         data.get("u"),
         data.get("k"),
+        data.get("p"),
     )
-    if context.now() - visit.began_at > VISIT_LIFE:
-        raise NotFound("this visit is over")
-    return visit
 
 
 async def quote_visit(
-    context: Context, visit: Visit, buying: Buying, choice: Choice = NOTHING_CHOSEN, customer: str = ""
+    context: Context,
+    visit: Visit,
+    buying: Buying,
+    choice: Choice = NOTHING_CHOSEN,
+    customer: str = "",
+    address: str = "",
 ) -> Priced:
-    """What the visit's checkout costs a buyer. Raises QuoteRefused."""
+    """What the visit's checkout costs a buyer, who asks from an `address` on the net. Raises QuoteRefused."""
     edition = await edition_of(context, visit.site_id, visit.change)
     context = await calendars.of_site(context, visit.site_id, visit.mode)
-    asked = coupons_asked(edition, visit, choice)
+    asked = await coupons_tried(context, edition, visit, choice, address)
     used_up: frozenset[str] = frozenset()
     number = None
     if asked or edition.automatic or (buying.business and buying.tax_number):
         async with site_transaction(context.pool, visit.site_id) as db:
-            used_up = await holding.used_up(db, visit.site_id, visit.mode, edition, customer, asked)
+            used_up = await holding.used_up(db, visit.site_id, visit.mode, edition, mailbox(customer), asked)
             number = await number_of(context, db, visit, buying)
     return price_for(edition, visit, buying, choice, context.book_now(), used_up, number)
 
@@ -323,6 +358,52 @@ def coupons_asked(edition: Edition, visit: Visit, choice: Choice) -> list[str]:
     return found
 
 
+async def coupons_tried(context: Context, edition: Edition, visit: Visit, choice: Choice, address: str) -> list[str]:
+    """The same, where wrong ones are counted by address and site, so that nobody finds one by guessing. Raises
+    QuoteRefused, also for right ones once too many were wrong."""
+    if not choice.coupons:
+        return coupons_asked(edition, visit, choice)
+    if await _guesses_too_often(context, visit.site_id, address):
+        remedy = "Wait ten minutes, or pay without one"
+        raise QuoteRefused([Problem(("coupons", 0), "Too many wrong coupons were tried", remedy, "too_many")])
+    try:
+        return coupons_asked(edition, visit, choice)
+    except QuoteRefused:
+        for typed in choice.coupons:
+            if coupon_called(edition, typed) is None:
+                await _note_guess(context, visit.site_id, address, typed)
+        raise
+
+
+async def _brought(context: Context, site_id: UUID, edition: Edition, coupon: str, address: str) -> str | None:
+    """The coupon that a link brings; a wrong one is counted as one that is typed."""
+    found = coupon_called(edition, coupon)
+    if found is None:
+        await _note_guess(context, site_id, address, coupon)
+    return None if await _guesses_too_often(context, site_id, address) else found
+
+
+async def _guesses_too_often(context: Context, site_id: UUID, address: str) -> bool:
+    if await limits.is_over(context, COUPON, f"{site_id} {address}"):
+        return True
+    if not await limits.is_over(context, COUPON_SITE, str(site_id)):
+        return False
+    return await limits.so_far(context, COUPON, f"{site_id} {address}") >= FEW
+
+
+async def _note_guess(context: Context, site_id: UUID, address: str, typed: str) -> None:
+    """The same word again, as while other fields are typed, is no new guess."""
+    word = typed.strip().casefold()
+    if await limits.so_far(context, COUPON_WORD, f"{site_id} {address} {word}"):
+        return
+    await limits.note(
+        context,
+        (COUPON_WORD, f"{site_id} {address} {word}"),
+        (COUPON, f"{site_id} {address}"),
+        (COUPON_SITE, str(site_id)),
+    )
+
+
 async def left_at(
     db: Connection, site_id: UUID, mode: str, edition: Edition, checkout: Checkout
 ) -> dict[tuple[str, str], int]:
@@ -331,9 +412,9 @@ async def left_at(
     return await holding.left_of(db, site_id, mode, edition, products)
 
 
-def test_pass(context: Context, site_id: UUID) -> str:
-    """What makes a buyer a test buyer at a site that has gone live."""
-    return context.signer.sign("test-pass", str(site_id))
+def test_pass(context: Context, site_id: UUID, number: int) -> str:
+    """What makes a buyer a test buyer at a site that has gone live, until the pass of this number is withdrawn."""
+    return context.signer.sign("test-pass", [str(site_id), number])
 
 
 def counter_of(
@@ -343,8 +424,10 @@ def counter_of(
     connected: Sequence[ConnectionRow],
     left: dict[tuple[str, str], int],
     card: str | None = None,
+    gone: frozenset[str] = frozenset(),
 ) -> Counter:
-    """What the visit's checkout page shows; `card` is how a stand-in buyer's card behaves."""
+    """What the visit's checkout page shows; `card` is how a stand-in buyer's card behaves, `gone` the prices that are
+    stopped."""
     shop, checkout = edition.site.site, edition.checkouts[visit.checkout_id]
     currency = visit.currency or edition.base
     return Counter(
@@ -358,7 +441,7 @@ def counter_of(
         currency=currency,
         home=shop.country,
         countries=COUNTRIES,
-        offered=[_offered(edition, left, price) for price in checkout.prices],
+        offered=[_offered(edition, left, price, price in gone) for price in checkout.prices],
         first=first_chosen(edition, checkout.prices),
         coupon=visit.coupon,
         coupons=any(not one.coupon.automatic for one in edition.coupons.values()),
@@ -367,8 +450,8 @@ def counter_of(
     )
 
 
-def _is_test_pass(context: Context, site: SiteRow, given: str | None) -> bool:
-    return given is not None and context.signer.read("test-pass", given) == str(site.id)
+def _is_test_pass(context: Context, site: SiteRow, number: int, given: str | None) -> bool:
+    return given is not None and context.signer.read("test-pass", given) == [str(site.id), number]
 
 
 def signed(context: Context, visit: Visit) -> str:
@@ -386,6 +469,8 @@ def signed(context: Context, visit: Visit) -> str:
         data["u"] = visit.currency
     if visit.coupon is not None:
         data["k"] = visit.coupon
+    if visit.tries is not None:
+        data["p"] = visit.tries
     return context.signer.sign("visit", data)
 
 
@@ -469,7 +554,9 @@ def first_chosen(edition: Edition, prices: list[str]) -> str:
     return next((one for one in prices if edition.prices[one].price.default), prices[0])
 
 
-def _offered(edition: Edition, left: dict[tuple[str, str], int], price: str) -> Offered:
+def _offered(edition: Edition, left: dict[tuple[str, str], int], price: str, stopped: bool) -> Offered:
     priced = edition.prices[price]
+    if stopped:  # as good as sold out
+        return Offered(priced, 0, {one.id: 0 for one in priced.product.variants})
     variants = {one.id: holding.most_of(edition, left, price, one.id) for one in priced.product.variants}
     return Offered(priced, holding.most_of(edition, left, price, None), variants)

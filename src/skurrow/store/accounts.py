@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 from datetime import datetime
-from typing import Any
+from typing import Any, LiteralString
 from uuid import UUID
 
-from skurrow.store.database import Connection, one, run, value
+from skurrow.store.database import Connection, one, rows, run, value
 
 
 @dataclass(frozen=True, slots=True)
@@ -20,12 +20,19 @@ class Signed:
 
 
 @dataclass(frozen=True, slots=True)
-class PasswordRow:
-    """A customer's password, and whether they have shown that the address is theirs."""
+class TypedPassword:
+    """A password that was typed at a checkout, in a visit; nobody has shown yet whose address it was typed beside."""
 
     password_hash: str = field(repr=False)
     visit: UUID
-    proved: bool
+
+
+@dataclass(frozen=True, slots=True)
+class LinkRow:
+    """A link that was mailed."""
+
+    created_at: datetime
+    used_at: datetime | None
 
 
 def _kept(site_id: UUID, token_hash: bytes, found: Signed, at: datetime) -> dict[str, Any]:
@@ -39,15 +46,22 @@ def _kept(site_id: UUID, token_hash: bytes, found: Signed, at: datetime) -> dict
     }
 
 
-async def links_since(connection: Connection, site_id: UUID, mode: str, customer: str, since: datetime) -> int:
-    """How many links a customer was sent since an instant."""
-    found = await value(
+async def links_since(
+    connection: Connection, site_id: UUID, mode: str, customer: str, since: datetime
+) -> list[LinkRow]:
+    """The links that a customer was sent since an instant; whoever else asks for one of theirs waits."""
+    await run(
         connection,
-        "select count(*) from account_links where site_id = %(site)s and mode = %(mode)s and customer = %(customer)s"
-        " and created_at > %(since)s",
+        "select pg_advisory_xact_lock(hashtextextended(%(name)s, 8))",
+        {"name": f"{site_id} {mode} {customer}"},
+    )
+    return await rows(
+        connection,
+        LinkRow,
+        "select created_at, used_at from account_links where site_id = %(site)s and mode = %(mode)s"
+        " and customer = %(customer)s and created_at > %(since)s",
         {"site": site_id, "mode": mode, "customer": customer, "since": since},
     )
-    return int(found)
 
 
 async def add_link(connection: Connection, site_id: UUID, token_hash: bytes, found: Signed, at: datetime) -> None:
@@ -118,54 +132,76 @@ async def end_sessions(connection: Connection, site_id: UUID, mode: str, custome
     )
 
 
-async def password(connection: Connection, site_id: UUID, mode: str, customer: str) -> PasswordRow | None:
-    """A customer's password; locked until the transaction ends."""
-    return await one(
+async def password(connection: Connection, site_id: UUID, mode: str, customer: str) -> str | None:
+    """The hash of a customer's password, which they have proved to be theirs."""
+    found = await value(
         connection,
-        PasswordRow,
-        "select password_hash, visit, proved from account_passwords"
-        " where site_id = %(site)s and mode = %(mode)s and customer = %(customer)s for update",
+        "select password_hash from account_passwords"
+        " where site_id = %(site)s and mode = %(mode)s and customer = %(customer)s",
         {"site": site_id, "mode": mode, "customer": customer},
     )
+    return None if found is None else str(found)
 
 
 async def set_password(
-    connection: Connection, site_id: UUID, mode: str, customer: str, row: PasswordRow, at: datetime
+    connection: Connection, site_id: UUID, mode: str, customer: str, password_hash: str, at: datetime
 ) -> None:
-    """Sets a password; one that is proved is not replaced by one that is not."""
+    """Sets the password of a customer who is signed in."""
     await run(
         connection,
-        "insert into account_passwords (site_id, mode, customer, password_hash, visit, proved, set_at)"
-        " values (%(site)s, %(mode)s, %(customer)s, %(password)s, %(visit)s, %(proved)s, %(at)s)"
-        " on conflict (site_id, mode, customer) do update set password_hash = excluded.password_hash,"
-        " visit = excluded.visit, proved = excluded.proved, set_at = excluded.set_at"
-        " where excluded.proved or not account_passwords.proved",
+        _SET + " on conflict (site_id, mode, customer) do update set password_hash = excluded.password_hash,"
+        " set_at = excluded.set_at",
+        {"site": site_id, "mode": mode, "customer": customer, "password": password_hash, "at": at},
+    )
+
+
+async def keep_first(
+    connection: Connection, site_id: UUID, mode: str, customer: str, password_hash: str, at: datetime
+) -> None:
+    """Sets it unless there is one."""
+    await run(
+        connection,
+        _SET + " on conflict do nothing",
+        {"site": site_id, "mode": mode, "customer": customer, "password": password_hash, "at": at},
+    )
+
+
+_SET: LiteralString = (
+    "insert into account_passwords (site_id, mode, customer, password_hash, set_at)"
+    " values (%(site)s, %(mode)s, %(customer)s, %(password)s, %(at)s)"
+)
+
+
+async def keep_typed(
+    connection: Connection, site_id: UUID, mode: str, customer: str, row: TypedPassword, at: datetime
+) -> None:
+    """Keeps what was typed in a visit; the first one of a visit stays, and those of long ago go."""
+    await run(
+        connection,
+        "delete from typed_passwords where site_id = %(site)s and set_at < %(at)s - interval '60 days'",
+        {"site": site_id, "at": at},
+    )
+    await run(
+        connection,
+        "insert into typed_passwords (site_id, mode, customer, visit, password_hash, set_at)"
+        " values (%(site)s, %(mode)s, %(customer)s, %(visit)s, %(password)s, %(at)s) on conflict do nothing",
         {
             "site": site_id,
             "mode": mode,
             "customer": customer,
-            "password": row.password_hash,
             "visit": row.visit,
-            "proved": row.proved,
+            "password": row.password_hash,
             "at": at,
         },
     )
 
 
-async def prove_password(connection: Connection, site_id: UUID, mode: str, customer: str) -> None:
-    """Whoever set it has shown that the address is theirs."""
-    await run(
+async def take_typed(connection: Connection, site_id: UUID, mode: str, customer: str) -> list[TypedPassword]:
+    """What was typed beside an address, in whatever visits; it is not kept any longer."""
+    return await rows(
         connection,
-        "update account_passwords set proved = true"
-        " where site_id = %(site)s and mode = %(mode)s and customer = %(customer)s",
-        {"site": site_id, "mode": mode, "customer": customer},
-    )
-
-
-async def drop_password(connection: Connection, site_id: UUID, mode: str, customer: str) -> None:
-    """Somebody else may have set it."""
-    await run(
-        connection,
-        "delete from account_passwords where site_id = %(site)s and mode = %(mode)s and customer = %(customer)s",
+        TypedPassword,
+        "delete from typed_passwords where site_id = %(site)s and mode = %(mode)s and customer = %(customer)s"
+        " returning password_hash, visit",
         {"site": site_id, "mode": mode, "customer": customer},
     )

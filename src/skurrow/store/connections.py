@@ -157,6 +157,13 @@ async def site_of_connection(connection: Connection, connection_id: UUID) -> UUI
     return found if isinstance(found, UUID) else None
 
 
+async def one_account(connection: Connection, one: UUID, other: UUID) -> bool:
+    """Whether two connections are of one account at one gateway: one that was connected again is."""
+    if one == other:
+        return True
+    return bool(await value(connection, "select one_account(%(one)s, %(other)s)", {"one": one, "other": other}))
+
+
 async def last_event_at(connection: Connection, site_id: UUID, connection_id: UUID) -> datetime | None:
     """When the last message came from this gateway."""
     found = await value(
@@ -207,6 +214,19 @@ async def gateway_event_handled(
         connection,
         "update gateway_events set handled_at = %(at)s, outcome = %(outcome)s where site_id = %(site)s and id = %(id)s",
         {"site": site_id, "id": event_id, "outcome": outcome, "at": at},
+    )
+
+
+async def note_event_trouble(
+    connection: Connection, site_id: UUID, event_id: UUID, trouble: str, most: int, at: datetime
+) -> None:
+    """A message could not be handled; after so many tries it is set aside."""
+    await run(
+        connection,
+        "update gateway_events set trouble = %(trouble)s,"
+        " set_aside_at = case when tries >= %(most)s then %(at)s else set_aside_at end"
+        " where site_id = %(site)s and id = %(id)s and handled_at is null",
+        {"site": site_id, "id": event_id, "trouble": trouble, "most": most, "at": at},
     )
 
 

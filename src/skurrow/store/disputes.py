@@ -24,11 +24,12 @@ class DisputeRow:
     state: str
     opened_at: datetime
     decided_at: datetime | None
+    told_by: UUID | None = None
 
 
 _DISPUTE = (
-    "select id, mode, order_id, charge_id, gateway_reference, currency, amount, reason, state, opened_at, decided_at"
-    " from disputes "
+    "select id, mode, order_id, charge_id, gateway_reference, currency, amount, reason, state, opened_at, decided_at,"
+    " told_by from disputes "
 )
 
 
@@ -67,8 +68,8 @@ async def add_dispute(connection: Connection, site_id: UUID, dispute: DisputeRow
     await run(
         connection,
         "insert into disputes (id, site_id, mode, order_id, charge_id, gateway_reference, currency, amount, reason,"
-        " state, opened_at, decided_at) values (%(id)s, %(site)s, %(mode)s, %(order)s, %(charge)s, %(reference)s,"
-        " %(currency)s, %(amount)s, %(reason)s, %(state)s, %(opened)s, %(decided)s)",
+        " state, opened_at, decided_at, told_by) values (%(id)s, %(site)s, %(mode)s, %(order)s, %(charge)s,"
+        " %(reference)s, %(currency)s, %(amount)s, %(reason)s, %(state)s, %(opened)s, %(decided)s, %(told_by)s)",
         {
             "id": dispute.id,
             "site": site_id,
@@ -82,6 +83,7 @@ async def add_dispute(connection: Connection, site_id: UUID, dispute: DisputeRow
             "state": dispute.state,
             "opened": dispute.opened_at,
             "decided": dispute.decided_at,
+            "told_by": dispute.told_by,
         },
     )
 

@@ -9,7 +9,8 @@ from dataclasses import dataclass
 from datetime import datetime
 from uuid import UUID
 
-from skurrow.store.database import Connection, one, rows, run
+from skurrow.store.connections import Claimed
+from skurrow.store.database import Connection, one, rows, run, value
 
 
 @dataclass(frozen=True, slots=True)
@@ -183,12 +184,44 @@ async def give_back(connection: Connection, site_id: UUID, mode: str, order_id: 
     )
 
 
+async def hold_until(connection: Connection, site_id: UUID, mode: str, order_id: UUID, until: datetime | None) -> None:
+    """Until when an order holds what it holds; None: until it is decided."""
+    parameters = {"site": site_id, "mode": mode, "order": order_id, "until": until}
+    for statement in ("update stock_holds set until = %(until)s", "update coupon_uses set until = %(until)s"):
+        await run(
+            connection,
+            statement + " where site_id = %(site)s and mode = %(mode)s and order_id = %(order)s and state = 'held'",
+            parameters,
+        )
+
+
+async def holds_anything(connection: Connection, site_id: UUID, mode: str, order_id: UUID) -> bool:
+    """Whether an order holds stock or coupons that it has not been sold yet."""
+    found = await value(
+        connection,
+        "select exists (select from stock_holds where site_id = %(site)s and mode = %(mode)s and order_id = %(order)s)"
+        " or exists (select from coupon_uses where site_id = %(site)s and mode = %(mode)s and order_id = %(order)s)",
+        {"site": site_id, "mode": mode, "order": order_id},
+    )
+    return bool(found)
+
+
+async def claim_ended(connection: Connection, now: datetime, most: int) -> list[Claimed]:
+    """Orders that hold something for longer than they may, each by the date of its book; needs no site."""
+    return await rows(
+        connection,
+        Claimed,
+        "select site_id, id from claim_ended_holds(%(now)s, %(most)s)",
+        {"now": now, "most": most},
+    )
+
+
 async def keep(connection: Connection, site_id: UUID, mode: str, order_id: UUID) -> None:
     """What an order holds is sold and used: it was paid."""
     parameters = {"site": site_id, "mode": mode, "order": order_id}
     for statement in (
-        "update stock_holds set state = 'sold'",
-        "update coupon_uses set state = 'used'",
+        "update stock_holds set state = 'sold', until = null",
+        "update coupon_uses set state = 'used', until = null",
     ):
         await run(
             connection,

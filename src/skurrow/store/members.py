@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from uuid import UUID
 
+from skurrow.core.mailboxes import mailbox
 from skurrow.store.database import Connection, one, rows, run
 
 
@@ -127,12 +128,13 @@ async def add_invitation(connection: Connection, found: Invitation, token_hash: 
     """Adds an invitation."""
     await run(
         connection,
-        "insert into invitations (id, site_id, email, role, token_hash, created_at, by, expires_at)"
-        " values (%(id)s, %(site)s, %(email)s, %(role)s, %(hash)s, %(at)s, %(by)s, %(expires)s)",
+        "insert into invitations (id, site_id, email, mailbox, role, token_hash, created_at, by, expires_at)"
+        " values (%(id)s, %(site)s, %(email)s, %(mailbox)s, %(role)s, %(hash)s, %(at)s, %(by)s, %(expires)s)",
         {
             "id": found.id,
             "site": found.site_id,
             "email": found.email,
+            "mailbox": mailbox(found.email),
             "role": found.role,
             "hash": token_hash,
             "at": found.created_at,
@@ -186,6 +188,19 @@ async def claim_mails(connection: Connection, now: datetime, most: int) -> list[
     """Mails to be sent now; needs no site."""
     return await rows(
         connection, Claimed, "select site_id, id from claim_mails(%(now)s, %(most)s)", {"now": now, "most": most}
+    )
+
+
+async def note_mail_trouble(
+    connection: Connection, site_id: UUID, mail_id: UUID, trouble: str, most: int, at: datetime
+) -> None:
+    """A mail could not be sent; after so many tries it is set aside."""
+    await run(
+        connection,
+        "update mails set trouble = %(trouble)s,"
+        " set_aside_at = case when tries >= %(most)s then %(at)s else set_aside_at end"
+        " where site_id = %(site)s and id = %(id)s and sent_at is null",
+        {"site": site_id, "id": mail_id, "trouble": trouble, "most": most, "at": at},
     )
 
 

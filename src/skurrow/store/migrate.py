@@ -12,6 +12,8 @@ from pathlib import Path
 
 import psycopg
 
+from skurrow.store import mailbox_keys
+
 MIGRATIONS = Path(__file__).parent / "migrations"
 _LOCK = 5847_0001
 
@@ -20,8 +22,9 @@ class MigrationError(Exception):
     """The schema could not be brought up to date; nothing of the failing file was kept."""
 
 
-def migrate(owner_dsn: str) -> None:
-    """Runs what has not been run yet. Raises MigrationError with the database's own words."""
+def migrate(owner_dsn: str) -> int:
+    """Runs what has not been run yet; returns how many addresses were found that several rows have now. Raises
+    MigrationError with the database's own words."""
     with psycopg.connect(owner_dsn, autocommit=True) as connection:
         connection.execute("select pg_advisory_lock(%s)", (_LOCK,))
         done = subprocess.run(
@@ -36,3 +39,4 @@ def migrate(owner_dsn: str) -> None:
         )
         if done.returncode != 0:
             raise MigrationError(done.stderr.strip() or done.stdout.strip())
+        return mailbox_keys.fill(connection)

@@ -19,7 +19,7 @@ class OrderRow:
     `release`.
 
     One that is a charge of a subscription says which, and of which `period`; `from_balance` of it was paid with what
-    the customer had left with the seller, and is not in the total.
+    the customer had left with the seller, and is not in the total. `customer` is the mailbox of whoever bought.
     """
 
     id: UUID
@@ -41,6 +41,7 @@ class OrderRow:
     subscription_id: UUID | None = None
     period: int | None = None
     from_balance: int = 0
+    customer: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -115,7 +116,7 @@ class EventRow:
 
 _ORDER = (
     "select id, mode, visit, code, checkout_id, change, release, state, buyer, currency, total, quote,"
-    " created_at, paid_at, wanted, kind, subscription_id, period, from_balance from orders "
+    " created_at, paid_at, wanted, kind, subscription_id, period, from_balance, customer from orders "
 )
 _ATTEMPT = (
     "select id, mode, order_id, connection_id, currency, amount, state, reason, sealed_token, opened_at,"
@@ -186,10 +187,10 @@ async def add_order(connection: Connection, site_id: UUID, order: OrderRow) -> b
     touched = await run(
         connection,
         "insert into orders (id, site_id, mode, visit, code, checkout_id, change, release, buyer, currency,"
-        " total, quote, created_at, wanted, kind, subscription_id, period, from_balance) values (%(id)s, %(site)s,"
-        " %(mode)s, %(visit)s, %(code)s, %(checkout)s, %(change)s, %(release)s, %(buyer)s, %(currency)s, %(total)s,"
-        " %(quote)s, %(at)s, %(wanted)s, %(kind)s, %(subscription)s, %(period)s, %(from_balance)s)"
-        " on conflict (site_id, mode, visit) do nothing",
+        " total, quote, created_at, wanted, kind, subscription_id, period, from_balance, customer) values (%(id)s,"
+        " %(site)s, %(mode)s, %(visit)s, %(code)s, %(checkout)s, %(change)s, %(release)s, %(buyer)s, %(currency)s,"
+        " %(total)s, %(quote)s, %(at)s, %(wanted)s, %(kind)s, %(subscription)s, %(period)s, %(from_balance)s,"
+        " %(customer)s) on conflict (site_id, mode, visit) do nothing",
         {
             "id": order.id,
             "site": site_id,
@@ -209,6 +210,7 @@ async def add_order(connection: Connection, site_id: UUID, order: OrderRow) -> b
             "subscription": order.subscription_id,
             "period": order.period,
             "from_balance": order.from_balance,
+            "customer": order.customer,
         },
     )
     return touched == 1
@@ -232,7 +234,7 @@ async def paying_for(connection: Connection, site_id: UUID, mode: str, customer:
     found = await value(
         connection,
         "select exists (select from orders o where o.site_id = %(site)s and o.mode = %(mode)s"
-        " and o.state in ('open', 'waiting') and lower(o.buyer ->> 'email') = %(customer)s and o.id <> %(but)s"
+        " and o.state in ('open', 'waiting') and o.customer = %(customer)s and o.id <> %(but)s"
         " and o.wanted -> 'subscriptions' @> %(wanted)s and exists (select from attempts a"
         " where a.site_id = o.site_id and a.mode = o.mode and a.order_id = o.id and a.state = 'open'))",
         {
@@ -264,7 +266,7 @@ async def reprice_order(connection: Connection, site_id: UUID, order: OrderRow) 
     await run(
         connection,
         "update orders set buyer = %(buyer)s, currency = %(currency)s, total = %(total)s, quote = %(quote)s,"
-        " wanted = %(wanted)s"
+        " wanted = %(wanted)s, customer = %(customer)s"
         " where site_id = %(site)s and mode = %(mode)s and id = %(id)s",
         {
             "site": site_id,
@@ -275,6 +277,7 @@ async def reprice_order(connection: Connection, site_id: UUID, order: OrderRow) 
             "total": order.total,
             "quote": Jsonb(order.quote),
             "wanted": Jsonb(order.wanted),
+            "customer": order.customer,
         },
     )
 
@@ -358,6 +361,55 @@ async def tries_since(
     )
 
 
+async def refused_since(connection: Connection, site_id: UUID, mode: str, by: str, mark: str, since: datetime) -> int:
+    """How many charges by the same card or address were refused since an instant, or are being decided."""
+    found = await value(
+        connection,
+        "select count(*) from attempts where site_id = %(site)s and mode = %(mode)s"
+        " and (card_seen = %(card)s or address_seen = %(address)s)"
+        " and opened_at > %(since)s and (state = 'refused' or state = 'open' and waits is null)",
+        {
+            "site": site_id,
+            "mode": mode,
+            "card": mark if by == "card" else None,
+            "address": mark if by == "address" else None,
+            "since": since,
+        },
+    )
+    return int(found)
+
+
+@dataclass(frozen=True, slots=True)
+class Waiting:
+    """How many orders wait for a person's money: of a customer, and from an address."""
+
+    of_customer: int
+    of_address: int
+
+
+async def waiting_of(
+    connection: Connection, site_id: UUID, mode: str, customer: str, address: str | None, but: UUID
+) -> Waiting:
+    """How many other orders than one wait for a person's money; whoever else of the customer's orders waits."""
+    await run(
+        connection,
+        "select pg_advisory_xact_lock(hashtextextended(%(name)s, 9))",
+        {"name": f"{site_id} {mode} {customer}"},
+    )
+    found = await one(
+        connection,
+        Waiting,
+        "select (select count(*) from orders o where o.site_id = %(site)s and o.mode = %(mode)s"
+        "  and o.customer = %(customer)s and o.state = 'waiting' and o.id <> %(but)s) as of_customer,"
+        " (select count(*) from attempts a where a.site_id = %(site)s and a.mode = %(mode)s"
+        "  and a.address_seen = %(address)s and a.state = 'open' and a.waits = 'person' and a.order_id <> %(but)s)"
+        " as of_address",
+        {"site": site_id, "mode": mode, "customer": customer, "address": address, "but": but},
+    )
+    assert found is not None
+    return found
+
+
 async def attempts_of(connection: Connection, site_id: UUID, mode: str, order_id: UUID) -> list[AttemptRow]:
     """The attempts of an order, the first one first."""
     return await rows(
@@ -378,15 +430,22 @@ async def attempt(connection: Connection, site_id: UUID, attempt_id: UUID, lock:
 
 
 async def close_attempt(
-    connection: Connection, site_id: UUID, attempt_id: UUID, state: str, reason: str | None, at: datetime
+    connection: Connection,
+    site_id: UUID,
+    attempt_id: UUID,
+    state: str,
+    reason: str | None,
+    at: datetime,
+    told_by: UUID | None = None,
 ) -> None:
-    """Closes an open attempt as `paid` or `refused`; its token is forgotten."""
+    """Closes an open attempt as `paid` or `refused`; its token is forgotten. `told_by` is the connection whose message
+    said so; the database refuses any but its own."""
     await run(
         connection,
         "update attempts set state = %(state)s, reason = %(reason)s, closed_at = %(at)s, sealed_token = null,"
-        " approve_at = null"
+        " approve_at = null, told_by = %(told_by)s"
         " where site_id = %(site)s and id = %(id)s",
-        {"site": site_id, "id": attempt_id, "state": state, "reason": reason, "at": at},
+        {"site": site_id, "id": attempt_id, "state": state, "reason": reason, "at": at, "told_by": told_by},
     )
 
 

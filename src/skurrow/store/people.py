@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from uuid import UUID
 
+from skurrow.core.mailboxes import mailbox
 from skurrow.store.database import Connection, one, rows, run
 
 
@@ -56,20 +57,26 @@ async def add_person(connection: Connection, person: Person, at: datetime) -> No
     """Adds a person; their email must not be taken."""
     await run(
         connection,
-        "insert into people (id, email, name, password_hash, created_at)"
-        " values (%(id)s, %(email)s, %(name)s, %(hash)s, %(at)s)",
-        {"id": person.id, "email": person.email, "name": person.name, "hash": person.password_hash, "at": at},
+        "insert into people (id, email, mailbox, name, password_hash, created_at)"
+        " values (%(id)s, %(email)s, %(mailbox)s, %(name)s, %(hash)s, %(at)s)",
+        {
+            "id": person.id,
+            "email": person.email,
+            "mailbox": mailbox(person.email),
+            "name": person.name,
+            "hash": person.password_hash,
+            "at": at,
+        },
     )
 
 
 async def person_by_email(connection: Connection, email: str) -> Person | None:
-    """The person with that email, written in whatever case."""
+    """The person whose mailbox that address is."""
     return await one(
         connection,
         Person,
-        "select id, email, name, password_hash, sealed_totp, totp_step from people"
-        " where lower(email) = lower(%(email)s)",
-        {"email": email},
+        "select id, email, name, password_hash, sealed_totp, totp_step from people where mailbox = %(mailbox)s",
+        {"mailbox": mailbox(email)},
     )
 
 
@@ -197,47 +204,79 @@ async def memberships(connection: Connection, person_id: UUID) -> list[Membershi
     )
 
 
-async def one_sign_in_at_a_time(connection: Connection) -> None:
-    """Holds other sign-ins back until the transaction ends."""
-    await run(connection, "select pg_advisory_xact_lock(58470002)")
-
-
-async def add_sign_in_failure(connection: Connection, email: str, address: str, now: datetime) -> None:
-    """Notes a failed sign-in."""
-    await run(
-        connection,
-        "insert into sign_in_failures (email, address, at) values (lower(%(email)s), %(address)s, %(now)s)",
-        {"email": email, "address": address, "now": now},
-    )
+# -- passwords --------------------------------------------------------------------------------------------
 
 
 @dataclass(frozen=True, slots=True)
-class Failures:
-    """Failed sign-ins: of this email from this address, of this email from anywhere, from this address."""
+class ResetRow:
+    """A link with which a password can be set anew."""
 
-    of_both: int
-    of_email: int
-    of_address: int
-
-
-async def sign_in_failures(connection: Connection, email: str, address: str, since: datetime) -> Failures:
-    """Failed sign-ins since then."""
-    found = await one(
-        connection,
-        Failures,
-        "select count(*) filter (where email = lower(%(email)s) and address = %(address)s) as of_both,"
-        " count(*) filter (where email = lower(%(email)s)) as of_email,"
-        " count(*) filter (where address = %(address)s) as of_address from sign_in_failures"
-        " where (email = lower(%(email)s) or address = %(address)s) and at > %(since)s",
-        {"email": email, "address": address, "since": since},
-    )
-    return found or Failures(0, 0, 0)
+    created_at: datetime
+    used_at: datetime | None
 
 
-async def forget_sign_in_failures(connection: Connection, before: datetime, email: str | None = None) -> None:
-    """Forgets failures from before that time, and all of an email that has just signed in."""
+async def set_password(connection: Connection, person_id: UUID, password_hash: str) -> None:
+    """Sets a person's password."""
     await run(
         connection,
-        "delete from sign_in_failures where at <= %(before)s or email = lower(%(email)s)",
-        {"before": before, "email": email or ""},
+        "update people set password_hash = %(hash)s where id = %(id)s",
+        {"id": person_id, "hash": password_hash},
+    )
+
+
+async def end_sessions(connection: Connection, person_id: UUID, but: bytes) -> None:
+    """Ends all sessions of a person but one."""
+    await run(
+        connection,
+        "delete from sessions where person_id = %(id)s and token_hash <> %(but)s",
+        {"id": person_id, "but": but},
+    )
+
+
+async def add_reset(
+    connection: Connection, token_hash: bytes, person_id: UUID, at: datetime, expires: datetime
+) -> None:
+    """Keeps a link; old ones of the person go."""
+    await run(
+        connection,
+        "delete from password_resets where person_id = %(person)s and expires_at < %(at)s - interval '1 day'",
+        {"person": person_id, "at": at},
+    )
+    await run(
+        connection,
+        "insert into password_resets (token_hash, person_id, created_at, expires_at)"
+        " values (%(hash)s, %(person)s, %(at)s, %(expires)s)",
+        {"hash": token_hash, "person": person_id, "at": at, "expires": expires},
+    )
+
+
+async def resets_since(connection: Connection, person_id: UUID, since: datetime) -> list[ResetRow]:
+    """The links of a person since then; whoever else asks for one of theirs waits."""
+    await run(connection, "select 1 from people where id = %(id)s for update", {"id": person_id})
+    return await rows(
+        connection,
+        ResetRow,
+        "select created_at, used_at from password_resets where person_id = %(id)s and created_at > %(since)s",
+        {"id": person_id, "since": since},
+    )
+
+
+async def use_reset(connection: Connection, token_hash: bytes, at: datetime) -> Person | None:
+    """Whose link it is, once; None where it is unknown, too old, or was used."""
+    return await one(
+        connection,
+        Person,
+        "with used as (update password_resets set used_at = %(at)s where token_hash = %(hash)s and used_at is null"
+        " and expires_at > %(at)s returning person_id)"
+        " select id, email, name, password_hash, sealed_totp, totp_step from people join used on person_id = id",
+        {"hash": token_hash, "at": at},
+    )
+
+
+async def end_resets(connection: Connection, person_id: UUID, at: datetime) -> None:
+    """Ends the links of a person that were not used."""
+    await run(
+        connection,
+        "update password_resets set used_at = %(at)s where person_id = %(id)s and used_at is null",
+        {"id": person_id, "at": at},
     )

@@ -125,12 +125,13 @@ async def close_refund(
     reason: str | None,
     made: tuple[str, datetime] | None,
     at: datetime,
+    told_by: UUID | None = None,
 ) -> None:
     """Closes an open refund as `refused` or, with the gateway's reference and time, `made`."""
     await run(
         connection,
         "update refunds set state = %(state)s, reason = %(reason)s, gateway_reference = %(reference)s,"
-        " made_at = %(made_at)s, closed_at = %(at)s where site_id = %(site)s and id = %(id)s",
+        " made_at = %(made_at)s, closed_at = %(at)s, told_by = %(told_by)s where site_id = %(site)s and id = %(id)s",
         {
             "site": site_id,
             "id": refund_id,
@@ -139,6 +140,7 @@ async def close_refund(
             "reference": made and made[0],
             "made_at": made and made[1],
             "at": at,
+            "told_by": told_by,
         },
     )
 

@@ -127,8 +127,23 @@ async def save_subscription(connection: Connection, site_id: UUID, row: Subscrip
         " buyer = %(buyer)s, connection_id = %(connection)s, sealed_on_file = %(on_file)s, card_ending = %(ending)s,"
         " product = %(product)s, price = %(price)s, ladder = %(ladder)s, state = %(state)s, next_on = %(next_on)s,"
         " due_at = %(due_at)s, paid_order_id = %(paid_order)s, supply = %(supply)s, life = %(life)s,"
-        " claimed_until = null where site_id = %(site)s and mode = %(mode)s and id = %(id)s",
+        " claimed_until = null, due_tries = 0, trouble = null, set_aside_at = null"
+        " where site_id = %(site)s and mode = %(mode)s and id = %(id)s",
         _all(site_id, row),
+    )
+
+
+async def note_trouble(
+    connection: Connection, site_id: UUID, subscription_id: UUID, trouble: str, most: int, at: datetime
+) -> None:
+    """What is due could not be done: it is tried again after a pause that grows, and set aside after so many tries."""
+    await run(
+        connection,
+        "update subscriptions set trouble = %(trouble)s, due_tries = due_tries + 1,"
+        " claimed_until = %(at)s + least(interval '6 hours', interval '2 minutes' * (3 ^ least(due_tries, 8))),"
+        " set_aside_at = case when due_tries + 1 >= %(most)s then %(at)s else set_aside_at end"
+        " where site_id = %(site)s and id = %(id)s",
+        {"site": site_id, "id": subscription_id, "trouble": trouble, "most": most, "at": at},
     )
 
 
@@ -173,7 +188,7 @@ async def subscriptions_of_customer(
         connection,
         SubscriptionRow,
         _SUBSCRIPTION + "where site_id = %(site)s and mode = %(mode)s and customer = %(customer)s order by id desc",
-        {"site": site_id, "mode": mode, "customer": customer.strip().casefold()},
+        {"site": site_id, "mode": mode, "customer": customer},
     )
 
 
@@ -195,7 +210,7 @@ async def on_ladder(
         SubscriptionRow,
         _SUBSCRIPTION + "where site_id = %(site)s and mode = %(mode)s and customer = %(customer)s"
         " and product = %(product)s and ladder and state not in ('ended', 'completed') order by id limit 1",
-        {"site": site_id, "mode": mode, "customer": customer.strip().casefold(), "product": product},
+        {"site": site_id, "mode": mode, "customer": customer, "product": product},
     )
 
 
@@ -218,7 +233,8 @@ _LISTED = """
     and (%(price)s = '' or price = %(price)s)
     and (%(until)s::date is null or next_on <= %(until)s)
     and (%(search)s = '' or position(lower(%(search)s) in
-         lower(code || ' ' || customer || ' ' || (buyer ->> 'name') || ' ' || (life -> 'terms' ->> 'name'))) > 0)
+         lower(code || ' ' || (buyer ->> 'email') || ' ' || (buyer ->> 'name') || ' '
+         || (life -> 'terms' ->> 'name'))) > 0)
   order by id desc limit %(most)s
 """
 

@@ -13,6 +13,7 @@ from skurrow.service import sign_in
 from skurrow.service.context import Context
 from skurrow.service.refusals import NotAllowed, NotFound
 from skurrow.service.roles import Right, may
+from skurrow.service.sign_in import Where
 from skurrow.store.people import Membership, Person
 
 COOKIE = "skurrow_desk"
@@ -20,6 +21,16 @@ COOKIE = "skurrow_desk"
 
 async def _context(request: Request) -> Context:
     return cast(Context, request.app.state.context)
+
+
+def address_of(request: Request) -> str:
+    """From where on the net a request comes; behind a proxy that the settings name, what that says."""
+    return request.client.host.removeprefix("::ffff:") if request.client else "unknown"
+
+
+def where_of(request: Request, cookie: str) -> Where:
+    """The same with what the browser says of itself, and the cookie by which we know it."""
+    return Where(address_of(request), request.headers.get("user-agent", "")[:300], request.cookies.get(cookie))
 
 
 Means = Annotated[Context, Depends(_context)]

@@ -13,16 +13,17 @@ from pydantic import AfterValidator, BaseModel, Field
 from skurrow.core.bounds import one_line
 from skurrow.core.money import format_amount
 from skurrow.service import accounts, changing, subscription_books, tax_numbers
-from skurrow.service.accounts import Customer, Shop
+from skurrow.service.accounts import Customer, Entered, Shop
 from skurrow.service.refusals import NotFound
 from skurrow.service.subscribing import life_of
 from skurrow.service.subscription_mail import plan_of
 from skurrow.store import database
 from skurrow.store.subscriptions import SubscriptionRow
 from skurrow.web import pages
-from skurrow.web.access import Means
+from skurrow.web.access import Means, address_of, where_of
 from skurrow.web.counter import AddressFormView, AddressGiven, GatewayToken, PayWayView, away, form_view, language
 from skurrow.web.desk.bodies import Given
+from skurrow.web.desk.session import KNOWN_SECONDS
 from skurrow.web.desk.subscriptions import (
     AgreeRequest,
     CancelRequest,
@@ -226,6 +227,10 @@ def _cookie(at: Shop) -> str:
     return f"skurrow_account_{at.code}_{at.mode}"
 
 
+def _known(at: Shop) -> str:
+    return f"skurrow_known_{at.code}_{at.mode}"
+
+
 async def _customer(request: Request, at: At, context: Means) -> Customer:
     found = await accounts.who_is(context, at, request.cookies.get(_cookie(at)))
     if found is None:
@@ -241,7 +246,7 @@ Who = Annotated[Customer, Depends(_customer)]
 @router.post("/counter/api/account/{code}/link", status_code=status.HTTP_204_NO_CONTENT)
 async def send_link(body: LinkRequest, at: At, context: Means, request: Request) -> None:
     """Mails a link to sign in with; the answer is the same for whoever has bought nothing."""
-    await accounts.send_link(context, at, body.email, language(request))
+    await accounts.send_link(context, at, body.email, language(request), address_of(request))
 
 
 @router.post("/counter/api/account/{code}/enter", status_code=status.HTTP_204_NO_CONTENT)
@@ -255,9 +260,8 @@ async def enter_with_password(
     body: PasswordSignIn, at: At, context: Means, request: Request, response: Response
 ) -> None:
     """Signs in with a password."""
-    address = request.client.host if request.client else "unknown"
-    session = await accounts.enter_with_password(context, at, body.email, body.password, address)
-    _let_in(response, context, at, session)
+    where = where_of(request, _known(at))
+    _let_in(response, context, at, await accounts.enter_with_password(context, at, body.email, body.password, where))
 
 
 @router.put("/counter/api/account/{code}/password", status_code=status.HTTP_204_NO_CONTENT)
@@ -337,10 +341,12 @@ async def my_going_on(subscription: str, who: Who, context: Means) -> MySubscrip
 
 
 @router.post("/counter/api/account/{code}/subscriptions/{subscription}/card")
-async def my_card(subscription: str, body: CardRequest, who: Who, context: Means) -> AccountDone:
+async def my_card(subscription: str, body: CardRequest, who: Who, context: Means, request: Request) -> AccountDone:
     """Puts another card on file; where a charge has failed, it is paid with it at once."""
     row = await accounts.one_of_theirs(context, who, subscription)
-    return _done(await accounts.new_card(context, who.site_id, row, body.way, body.token))
+    await accounts.check_cards(context, row, address_of(request))
+    done = await accounts.new_card(context, who.site_id, row, body.way, body.token)
+    return _done(await accounts.note_card(context, row, address_of(request), done))
 
 
 @router.post("/counter/api/account/{code}/subscriptions/{subscription}/card-approved")
@@ -401,10 +407,12 @@ async def show_renewal(body: RenewalLink, context: Means) -> RenewalView:
 
 
 @router.post("/counter/api/renewal-card")
-async def pay_renewal(body: RenewalCard, context: Means) -> AccountDone:
+async def pay_renewal(body: RenewalCard, context: Means, request: Request) -> AccountDone:
     """Pays it with a card that was just typed, which is kept."""
     site_id, row = await accounts.of_renewal_link(context, body.link)
-    return _done(await accounts.pay_renewal(context, site_id, row, body.way, body.token))
+    await accounts.check_cards(context, row, address_of(request))
+    done = await accounts.pay_renewal(context, site_id, row, body.way, body.token)
+    return _done(await accounts.note_card(context, row, address_of(request), done))
 
 
 # -- pages ------------------------------------------------------------------------------------------------
@@ -448,16 +456,19 @@ def _brand(name: str, url: str, colour: str) -> dict[str, str]:
     return {"site_name": name, "site_url": url, "colour": colour}
 
 
-def _let_in(response: Response, context: Means, at: Shop, session: str) -> None:
-    response.set_cookie(
-        _cookie(at),
-        session,
-        max_age=int(accounts.SESSION_LIFE.total_seconds()),
-        path="/counter/api/account/",
-        secure=context.settings.counter_url.startswith("https:"),
-        httponly=True,
-        samesite="strict",
-    )
+def _let_in(response: Response, context: Means, at: Shop, entered: Entered) -> None:
+    session_seconds = int(accounts.SESSION_LIFE.total_seconds())
+    cookies = ((_cookie(at), entered.session, session_seconds), (_known(at), entered.known, KNOWN_SECONDS))
+    for name, value, seconds in cookies:
+        response.set_cookie(
+            name,
+            value,
+            max_age=seconds,
+            path="/counter/api/account/",
+            secure=context.settings.counter_url.startswith("https:"),
+            httponly=True,
+            samesite="strict",
+        )
 
 
 def _done(done: changing.Done) -> AccountDone:

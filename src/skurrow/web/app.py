@@ -24,6 +24,23 @@ HEALTH_SECONDS = 2.0
 """In which the database has to answer for this process to be well."""
 
 
+class _Documented(FastAPI):
+    """An application whose document says of every refusal that it is problem details (RFC 9457)."""
+
+    def openapi(self) -> dict[str, Any]:
+        if self.openapi_schema is None:
+            document = super().openapi()
+            for operations in document["paths"].values():
+                for operation in operations.values():
+                    for status, answer in operation["responses"].items():
+                        if status == "default" or status.startswith(("4", "5")):
+                            answer["content"] = {
+                                "application/problem+json": answer.get("content", {}).get("application/json", {})
+                            }
+        assert self.openapi_schema is not None
+        return self.openapi_schema
+
+
 def make_app(settings: Settings) -> FastAPI:
     """The application with its means opened for as long as it runs."""
 
@@ -36,7 +53,7 @@ def make_app(settings: Settings) -> FastAPI:
             listening.cancel()
 
     answers: dict[int | str, dict[str, Any]] = {422: {"model": ProblemDetails}, "default": {"model": ProblemDetails}}
-    app = FastAPI(
+    app = _Documented(
         title="Skurrow",
         version="1",
         lifespan=lifespan,

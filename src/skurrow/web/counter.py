@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import asdict
 from datetime import date, datetime
 from typing import Annotated, Any, Literal
-from urllib.parse import urlencode, urlsplit
+from urllib.parse import urlencode
 from uuid import UUID
 
 from babel import Locale
@@ -22,9 +22,9 @@ from skurrow.core.money import format_amount
 from skurrow.core.papers import Paper
 from skurrow.core.price_words import price_words
 from skurrow.core.quote import Quote
-from skurrow.core.site import Country, Name, Picture
+from skurrow.core.site import Country, Name, Picture, origin_of
 from skurrow.core.tape import wanted_of
-from skurrow.service import accounts, addresses, paper_ubl, pictures, selling, tax_numbers, visits
+from skurrow.service import addresses, paper_ubl, passwords, pictures, selling, tax_numbers, visits
 from skurrow.service.configuration import edition_of
 from skurrow.service.refusals import Closed, NotFound
 from skurrow.service.selling import Payment, Progress
@@ -33,7 +33,7 @@ from skurrow.service.tax_numbers import Checked
 from skurrow.service.visits import Buying, Choice, Counter, Offered, Where
 from skurrow.store import database
 from skurrow.web import pages
-from skurrow.web.access import Means
+from skurrow.web.access import Means, address_of
 from skurrow.web.files import FileKind, paper_file
 from skurrow.web.pages import BUILT
 from skurrow.web.problems import DATABASE_AWAY
@@ -399,6 +399,14 @@ class ResumeRequest(_Given):
     fresh: _VISIT
 
 
+class ComeBack(_Given):
+    """The way back that the address carried, the visit that came with the page, and the one that the browser keeps."""
+
+    back: Annotated[str, Field(min_length=1, max_length=1000)]
+    fresh: _VISIT
+    visit: _VISIT | None = None
+
+
 class ProgressView(BaseModel):
     """How far the order is; `message` is for the buyer, `confirmation` an address once it is paid or waits for its
     money, `approve_at` the page of the gateway where the buyer approves the charge first, leaving for it if it is
@@ -431,11 +439,18 @@ async def resume(body: ResumeRequest, context: Means, request: Request) -> Resum
     return Resumed(counter=view, progress=_progress_view(progress))
 
 
+@router.post("/counter/api/come-back")
+async def come_back(body: ComeBack, context: Means, request: Request) -> Resumed:
+    """Tells a buyer who comes back from paying elsewhere how the order stands. Asked again, until that is decided."""
+    counter, progress = await selling.come_back(context, body.back, body.fresh, body.visit)
+    return Resumed(counter=_counter_view(counter, _guessed_country(request)), progress=_progress_view(progress))
+
+
 @router.post("/counter/api/quote", response_model=QuoteView)
 async def quote(body: QuoteRequest, context: Means, request: Request) -> Response:
     """What the buyer has to pay. The core's own JSON goes out as it is; it holds at least what is declared."""
     visit = visits.read_visit(context, body.visit)
-    priced = await visits.quote_visit(context, visit, body.buying(), body.choice(), body.email)
+    priced = await visits.quote_visit(context, visit, body.buying(), body.choice(), body.email, address_of(request))
     edition = await edition_of(context, visit.site_id, visit.change)
     written = _for_buyers(priced.quote)
     written["keeps"] = bool(priced.quote.later) and needs_card(edition, priced.quote)
@@ -485,29 +500,25 @@ async def pay(body: PayRequest, context: Means, request: Request) -> ProgressVie
         _seen_in(request),
         body.lives_here,
         body.way,
-        request.client.host if request.client else None,
+        address_of(request),
         language(request),
+        body.password,
     )
-    hashed = None
     if body.password:
-        accounts.check_password(body.password)
-        hashed = await accounts.hashed(body.password)
-    done = await selling.pay(context, visit, payment)
-    if hashed is not None:
-        await accounts.password_at_checkout(context, visit.site_id, visit.mode, visit.id, body.email, hashed)
-    return _progress_view(done)
+        passwords.check(body.password)
+    return _progress_view(await selling.pay(context, visit, payment))
 
 
 @router.post("/counter/api/give-up")
 async def give_up(body: VisitRequest, context: Means) -> ProgressView:
     """Ends the wait for an open payment, so that the order can be paid in another way."""
-    return _progress_view(await selling.give_up(context, visits.read_visit(context, body.visit)))
+    return _progress_view(await selling.give_up(context, visits.held_visit(context, body.visit)))
 
 
 @router.post("/counter/api/progress")
 async def progress(body: VisitRequest, context: Means) -> ProgressView:
     """How far the order is."""
-    return _progress_view(await selling.progress(context, visits.read_visit(context, body.visit)))
+    return _progress_view(await selling.progress(context, visits.held_visit(context, body.visit)))
 
 
 # -- pages ------------------------------------------------------------------------------------------------
@@ -522,9 +533,9 @@ async def checkout_page(
     coupon: Annotated[str | None, Query(max_length=40)] = None,
     back: Annotated[str | None, Query(max_length=1000)] = None,
 ) -> Response:
-    """The checkout as a page, on its own or in a frame. `back` is the visit of a buyer who comes back from paying."""
+    """The checkout as a page, on its own or in a frame. `back` says which order somebody comes back from paying."""
     try:
-        counter = await visits.open_counter(context, code, test, coupon)
+        counter = await visits.open_counter(context, code, test, coupon, address_of(request))
     except NotFound:
         return pages.counter({"page": "unknown"}, "No such checkout", 404)
     except Closed as closed:
@@ -576,7 +587,8 @@ async def confirmation_page(token: str, context: Means) -> Response:
         "paid_at": order.paid_at.isoformat() if order.paid_at else None,
         "paid_by": found.paid_by,
         "awaited": _awaited_boot(found),
-        "visit": found.back,
+        "back": found.back,
+        "checkout": found.checkout_code,
         "again": f"/buy/{found.checkout_code}" if found.checkout_code else None,
         "amount": format_amount(order.total, order.currency),
         "quote": QuoteView.model_validate(order.quote).model_dump(mode="json"),
@@ -696,8 +708,7 @@ def form_view(country: str) -> AddressFormView:
 
 def _seen_in(request: Request) -> str | None:
     """The country that the connection seems to come from, by where its address was given out: weak evidence."""
-    host = request.client.host.removeprefix("::ffff:") if request.client else ""
-    found = country_code(host) if host else None
+    found = country_code(address_of(request))
     return found if found in COUNTRIES else None
 
 
@@ -727,8 +738,7 @@ def away() -> Response:
 
 def _framers(context: Means, site_url: str) -> list[str]:
     """Who may show the counter in a frame: the site itself, the desk, and the stand-ins of this machine."""
-    parts = urlsplit(site_url)
-    return [f"{parts.scheme}://{parts.netloc}", context.settings.desk_url, *context.settings.stand_in_origins]
+    return [origin_of(site_url), context.settings.desk_url, *context.settings.stand_in_origins]
 
 
 def _for_buyers(quoted: Quote) -> dict[str, Any]:

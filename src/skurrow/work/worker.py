@@ -13,7 +13,7 @@ from collections.abc import Awaitable, Callable
 
 import structlog
 
-from skurrow.service import mail, moving, official_rates, reconciling, refunds, renewing, settling
+from skurrow.service import limits, mail, moving, official_rates, reconciling, refunds, renewing, settling
 from skurrow.service.context import Context, Settings, open_context
 from skurrow.service.logs import log_as_json
 from skurrow.store.database import DATABASE_AWAY
@@ -23,6 +23,12 @@ PAUSE = 0.5
 
 COMPARE_PAUSE = 60.0
 """Seconds between looks for gateways whose books are to be compared: they are, once a night."""
+
+HOLDS_PAUSE = 20.0
+"""Seconds between looks for stock and coupons that were held for long enough."""
+
+TIDY_PAUSE = 3600.0
+"""Seconds between sweeps of counts that no limit looks at any more."""
 
 RATES_PAUSE = 600.0
 """Seconds between looks for new official rates: they come once a day."""
@@ -37,6 +43,8 @@ async def work(context: Context, stop: asyncio.Event) -> None:
         _again_and_again(lambda: settling.recover(context), stop),
         _again_and_again(lambda: refunds.recover(context), stop),
         _again_and_again(lambda: mail.send(context), stop),
+        _again_and_again(lambda: settling.let_go(context), stop, HOLDS_PAUSE),
+        _again_and_again(lambda: limits.tidy(context), stop, TIDY_PAUSE),
         _again_and_again(lambda: renewing.renew(context), stop),
         _again_and_again(lambda: moving.go_on(context), stop),
         _again_and_again(lambda: reconciling.compare_due(context), stop, COMPARE_PAUSE),

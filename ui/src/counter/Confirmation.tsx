@@ -5,6 +5,7 @@ import { api, data, Refused } from "../api/client";
 import { Summary } from "./Summary";
 import { Aside, Column, PayButton, TextButton } from "./look";
 import { framed, tell, type Awaited, type ConfirmationBoot } from "./boot";
+import { keptVisit } from "./kept";
 
 const Slip = styled.div`
   display: flex;
@@ -160,13 +161,18 @@ function Line({ name, value, copied }: { name: string; value: string; copied?: s
   );
 }
 
-/** Ends the wait and goes back to the checkout, where the same order is paid in another way. */
+/**
+ * Ends the wait and goes back to the checkout, where the same order is paid in another way. Only the browser in which it
+ * was ordered can: this page may be anybody's who was sent its address.
+ */
 function AnotherWay({ boot, again }: { boot: ConfirmationBoot; again: string }) {
   const [problem, setProblem] = useState<string>();
+  const visit = useOwnVisit(boot);
+  if (!visit) return null;
   const giveUp = async () => {
     try {
-      await data(api.POST("/counter/api/give-up", { body: { visit: boot.visit } }));
-      window.location.replace(`${again}?${new URLSearchParams({ back: boot.visit }).toString()}`);
+      await data(api.POST("/counter/api/give-up", { body: { visit } }));
+      window.location.replace(wayBack(again, boot));
     } catch (error) {
       setProblem(error instanceof Refused ? error.problem.detail : "It was not done. Try again.");
     }
@@ -179,6 +185,25 @@ function AnotherWay({ boot, again }: { boot: ConfirmationBoot; again: string }) 
       </TextButton>
     </div>
   );
+}
+
+const wayBack = (again: string, boot: ConfirmationBoot) =>
+  `${again}?${new URLSearchParams({ back: boot.back }).toString()}`;
+
+/** The visit of this order, where this browser keeps it. */
+function useOwnVisit({ checkout }: ConfirmationBoot): string | undefined {
+  const [own, setOwn] = useState<string>();
+  useEffect(() => {
+    const visit = checkout ? keptVisit(checkout) : undefined;
+    if (!visit) return;
+    data(api.POST("/counter/api/progress", { body: { visit } })).then(
+      (progress) => {
+        if (progress.confirmation === window.location.pathname) setOwn(visit);
+      },
+      () => undefined, // it is over, or cannot be asked about now: the page says the rest all the same
+    );
+  }, [checkout]);
+  return own;
 }
 
 /** The order that this page was about does not wait any more. */
@@ -194,7 +219,7 @@ function Ended({ boot }: { boot: ConfirmationBoot }) {
       </p>
       <Papers boot={boot} />
       {!cancelled && boot.again ? (
-        <PayButton as="a" href={`${boot.again}?${new URLSearchParams({ back: boot.visit }).toString()}`}>
+        <PayButton as="a" href={wayBack(boot.again, boot)}>
           Pay it now
         </PayButton>
       ) : null}

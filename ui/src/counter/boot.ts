@@ -37,8 +37,9 @@ export interface ConfirmationBoot {
   paid_at: string | null;
   paid_by: string;
   awaited: Awaited | null;
-  /** The visit that it is of, and the checkout's address. */
-  visit: string;
+  /** What leads back from here to the checkout, by its code and address. It is not the visit. */
+  back: string;
+  checkout: string | null;
   again: string | null;
   amount: string;
   quote: Quote;

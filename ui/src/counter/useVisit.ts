@@ -46,7 +46,10 @@ function isFresh(code: CheckoutCode, fresh: Counter): boolean {
 
 const wait = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
 
-/** `back` is the visit of a buyer who comes back from paying elsewhere. */
+/**
+ * `back` says which order somebody comes back from paying elsewhere. It is no visit: who does not keep that order's visit
+ * in this browser is told how the order stands, and begins afresh.
+ */
 export function useVisit(code: CheckoutCode, fresh: Counter, back?: string) {
   const [counter, setCounter] = useState(fresh);
   const [phase, setPhase] = useState<Phase>(() => ({
@@ -94,20 +97,48 @@ export function useVisit(code: CheckoutCode, fresh: Counter, back?: string) {
   }, []);
 
   useEffect(() => {
-    const kept = back ?? keptVisit(code);
-    if (!kept || (!back && isFresh(code, fresh))) {
+    if (back) {
+      window.history.replaceState(null, "", window.location.pathname);
+      // How the order stands is asked for until that is decided.
+      const ask = () => {
+        const kept = keptVisit(code);
+        const body = { back, fresh: fresh.visit, ...(kept ? { visit: kept } : {}) };
+        data(api.POST("/counter/api/come-back", { body })).then(
+          ({ counter: found, progress }) => {
+            visit.current = found.visit;
+            keepVisit(code, found.visit);
+            setCounter(found);
+            if (progress.confirmation) arrive(progress);
+            else if (progress.state !== "pending")
+              setPhase({ kind: "form", refused: progress.message ?? undefined });
+            else if (found.visit !== fresh.visit) void findOut();
+            else {
+              setPhase({ kind: "finding out" });
+              setTimeout(ask, PAUSE);
+            }
+          },
+          (error: unknown) => {
+            const status = error instanceof Refused ? error.problem.status : 0;
+            if (status && status < 500) setPhase({ kind: "form" });
+            else setTimeout(ask, PAUSE);
+          },
+        );
+      };
+      ask();
+      return;
+    }
+    const kept = keptVisit(code);
+    if (!kept || isFresh(code, fresh)) {
       keepVisit(code, fresh.visit);
       return;
     }
-    if (back) window.history.replaceState(null, "", window.location.pathname);
     data(api.POST("/counter/api/resume", { body: { visit: kept, fresh: fresh.visit } })).then(
       (resumed) => {
         visit.current = resumed.counter.visit;
         keepVisit(code, resumed.counter.visit);
         setCounter(resumed.counter);
         const { progress } = resumed;
-        if (back && progress.confirmation) arrive(progress);
-        else if (progress.confirmation || progress.state === "cancelled")
+        if (progress.confirmation || progress.state === "cancelled")
           setPhase({ kind: "bought before", progress });
         else if (progress.state === "pending") void findOut();
         else setPhase({ kind: "form", refused: resumed.progress.message ?? undefined });

@@ -14,7 +14,7 @@ import { Outside } from "./Outside";
 import { me as meQuery, sessions } from "./queries";
 import { SCHEMES, useScheme } from "./scheme";
 
-/** One's own account: the second step, where one is signed in, light and dark. */
+/** One's own account: the password, the second step, where one is signed in, light and dark. */
 export function Account({ me }: { me: Schemas["Me"] }) {
   const [scheme, setScheme] = useScheme();
   return (
@@ -25,6 +25,7 @@ export function Account({ me }: { me: Schemas["Me"] }) {
           {me.name}, {me.email}
         </p>
       </header>
+      <Password />
       <TwoStep on={me.two_step} />
       <Sessions />
       <Section aria-labelledby="look">
@@ -34,6 +35,61 @@ export function Account({ me }: { me: Schemas["Me"] }) {
         </div>
       </Section>
     </Outside>
+  );
+}
+
+function Password() {
+  const queries = useQueryClient();
+  const [present, setPresent] = useState("");
+  const [another, setAnother] = useState("");
+  const asked = useMutation({
+    mutationFn: () => data(api.PUT("/desk/api/password", { body: { password: present, new: another } })),
+    onSuccess: () => {
+      setPresent("");
+      setAnother("");
+      return queries.invalidateQueries({ queryKey: sessions.queryKey });
+    },
+  });
+  const wrong = { present: fieldProblem(asked.error, "password"), another: fieldProblem(asked.error, "new") };
+  return (
+    <Section aria-labelledby="password">
+      <h2 id="password">Password</h2>
+      {asked.isSuccess ? (
+        <Notice title="Your password is changed">
+          Other browsers are signed out, and a mail tells you so.
+        </Notice>
+      ) : null}
+      {asked.error && !wrong.present && !wrong.another ? (
+        <Notice kind="error">{asked.error.message}</Notice>
+      ) : null}
+      <Form
+        onSubmit={(event) => {
+          event.preventDefault();
+          asked.mutate();
+        }}
+      >
+        <Field
+          label="Present password"
+          type="password"
+          autoComplete="current-password"
+          value={present}
+          onChange={setPresent}
+          problem={wrong.present}
+        />
+        <Field
+          label="New password"
+          type="password"
+          autoComplete="new-password"
+          hint="At least ten characters; three words will do."
+          value={another}
+          onChange={setAnother}
+          problem={wrong.another}
+        />
+        <Button type="submit" isPending={asked.isPending} isDisabled={!present || !another}>
+          Change it
+        </Button>
+      </Form>
+    </Section>
   );
 }
 

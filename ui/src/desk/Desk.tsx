@@ -17,6 +17,7 @@ import { History } from "./History";
 import { Invited } from "./Invited";
 import { Later } from "./Later";
 import { NewSite } from "./NewSite";
+import { OnSale } from "./OnSale";
 import { OnTheSite } from "./OnTheSite";
 import { Orders } from "./Orders";
 import { MoveOver } from "./MoveOver";
@@ -27,6 +28,8 @@ import { Products } from "./Products";
 import { ProductsCsv } from "./ProductsCsv";
 import { Release } from "./Release";
 import { Renewals } from "./Renewals";
+import { Reset } from "./Reset";
+import { SetAside } from "./SetAside";
 import { SignIn } from "./SignIn";
 import { SiteFile } from "./SiteFile";
 import { SiteSheet } from "./SiteSheet";
@@ -46,6 +49,7 @@ export function Desk() {
   return (
     <Routes>
       <Route path="/invited/:token" element={<Invited />} />
+      <Route path="/reset" element={<Reset />} />
       <Route path="*" element={<SignedIn />} />
     </Routes>
   );
@@ -113,6 +117,8 @@ function SignedIn() {
         <Route path="release" element={<Release />} />
         <Route path="release/history" element={<History />} />
         <Route path="release/back/:number" element={<Release />} />
+        <Route path="on-sale" element={<OnSale />} />
+        <Route path="aside" element={<SetAside />} />
         <Route path="site" element={<SiteSheet />} />
         <Route path="people" element={<People />} />
         <Route path="*" element={<Later stage="nothing" />} />

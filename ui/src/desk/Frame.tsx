@@ -290,6 +290,7 @@ function Room({ me, site }: { me: Schemas["Me"]; site: Schemas["SiteView"] }) {
           <Logo /> Skurrow
         </To>
         <SiteMenu me={me} site={site} />
+        <SellingState code={code} site={site} />
         <DraftState site={site} live={live.state} />
         {site.role === "onlooker" ? null : (
           <span className="steps">
@@ -439,6 +440,7 @@ function SiteMenu({ me, site }: { me: Schemas["Me"]; site: Schemas["SiteView"] }
           {
             entries: [
               { key: "site", words: "The site itself" },
+              { key: "on-sale", words: "On sale: stop and open" },
               { key: "people", words: "People" },
               { key: "stand-in-buyers", words: "Stand-in buyers" },
               { key: "release/history", words: "Releases and edits" },
@@ -488,6 +490,32 @@ function PersonMenu({ me, onHelp }: { me: Schemas["Me"]; onHelp: () => void }) {
     >
       {me.name.split(" ")[0]} <span aria-hidden="true">▾</span>
     </Menu>
+  );
+}
+
+/** That orders are not taken, or something could not be handled, wherever one is. */
+function SellingState({ code, site }: { code: string; site: Schemas["SiteView"] }) {
+  const words =
+    site.selling === "stopped"
+      ? "All sales are stopped"
+      : site.selling === "closed"
+        ? "Closed for whoever comes"
+        : site.stopped
+          ? `${site.stopped === 1 ? "1 part is" : `${site.stopped} parts are`} stopped`
+          : undefined;
+  return (
+    <>
+      {words ? (
+        <To to={`/s/${code}/on-sale`} className="lost">
+          {words}
+        </To>
+      ) : null}
+      {site.aside ? (
+        <To to={`/s/${code}/aside`} className="lost">
+          {site.aside} set aside
+        </To>
+      ) : null}
+    </>
   );
 }
 
@@ -553,4 +581,6 @@ const TITLES: Record<string, string> = {
   release: "Review and release",
   people: "People",
   site: "The site",
+  "on-sale": "On sale",
+  aside: "Set aside",
 };

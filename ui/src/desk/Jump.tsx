@@ -64,8 +64,10 @@ const SCREENS: readonly (readonly [path: string, name: string, words: string])[]
   ["release", "Review and release", "what changed since the last release"],
   ["release/history", "Releases and edits", "history: who, when, going back"],
   ["site", "The site itself", "name of the business, website, time zone, colour"],
+  ["on-sale", "Stop selling", "emergency: a product, a checkout or the whole site; close, open again"],
+  ["aside", "Set aside", "under Orders: messages, mails and renewals that could not be handled"],
   ["people", "People", "members, roles, invitations"],
-  ["/account", "Your account", "two-step sign-in, sessions, light and dark"],
+  ["/account", "Your account", "password, two-step sign-in, sessions, light and dark"],
   ["/new-site", "Add a site", "another website that is given sales"],
   ["payments", "Keys of a gateway", "under Payments: connect for test and for live"],
   [

@@ -1,15 +1,17 @@
-import { useQuery } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useParams } from "react-router";
 import { styled } from "styled-components";
 
-import type { Schemas } from "../api/client";
+import { api, data, type Schemas } from "../api/client";
+import { Confirm } from "../kit/Confirm";
 import { Copy } from "../kit/Copy";
 import { Empty } from "../kit/Empty";
+import { Notice } from "../kit/Notice";
 import { Body, Section, Sheet } from "../kit/Sheet";
 import { Stamp } from "../kit/Stamp";
 import { Waiting } from "./Waiting";
 import { To } from "./places";
-import { placements, useSite } from "./queries";
+import { placements, refresh, useSite } from "./queries";
 
 const Code = styled.div`
   display: grid;
@@ -67,12 +69,40 @@ export function OnTheSite() {
               it is now.
             </p>
           )}
+          {site?.live_since && site.role === "developer" ? <TestPass code={code} /> : null}
           {asked.data.map((placement) => (
             <Placement key={placement.checkout} placement={placement} live={Boolean(site?.live_since)} />
           ))}
         </Body>
       )}
     </Sheet>
+  );
+}
+
+/** Links for test buyers are handed on, and sometimes too far. */
+function TestPass({ code }: { code: string }) {
+  const queries = useQueryClient();
+  const asked = useMutation({
+    mutationFn: () =>
+      data(api.POST("/desk/api/sites/{site}/test-pass-withdrawals", { params: { path: { site: code } } })),
+    onSettled: () => refresh(queries, code, "placements"),
+  });
+  return (
+    <div>
+      {asked.isSuccess ? (
+        <Notice>The test links that were given out open nothing any more. Those below are new.</Notice>
+      ) : null}
+      {asked.error ? <Notice kind="error">{asked.error.message}</Notice> : null}
+      <Confirm
+        look="plain"
+        isPending={asked.isPending}
+        question="Everybody who has one is a real buyer again."
+        sure="Withdraw them"
+        onConfirm={() => asked.mutate()}
+      >
+        Withdraw the test links
+      </Confirm>
+    </div>
   );
 }
 

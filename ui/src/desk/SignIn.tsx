@@ -1,6 +1,7 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Form } from "react-aria-components";
+import { Link } from "react-router";
 
 import { api, data, Refused } from "../api/client";
 import { Button } from "../kit/Button";
@@ -89,7 +90,9 @@ export function SignIn() {
           >
             Another account
           </Button>
-        ) : null}
+        ) : (
+          <Link to="/reset">I do not know my password</Link>
+        )}
       </Form>
     </Outside>
   );

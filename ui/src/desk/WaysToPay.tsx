@@ -155,7 +155,9 @@ function Editor({ code, view }: { code: string; view: Schemas["PartView"] }) {
         <h2 id="guards">Limits against fraud</h2>
         <p className="quiet">
           What is held is paid, and waits under Orders for a person who lets it through or gives it back. A
-          buyer never reads why.
+          buyer never reads why. Always on: after 10 refused cards from one connection within an hour, or 6
+          refusals of one card within a day, no more are tried; and of orders that wait for money, nobody has
+          more than 3 at once.
         </p>
         {guards.map((guard, i) => (
           <div key={i}>
@@ -240,6 +242,7 @@ function Way({
     amountProblem("minimum"),
     amountProblem("maximum"),
     problem(".days"),
+    problem(".hold_days"),
   ];
   return (
     <Sentence problems={problems}>
@@ -310,7 +313,17 @@ function Way({
             isDisabled={isDisabled}
             onChange={(text) => set("days", numberOr(text))}
           />{" "}
-          days
+          days, with stock and coupons held for{" "}
+          <SlotText
+            label={`Days for which ${name} holds stock`}
+            value={String(way.hold_days ?? "")}
+            placeholder="2"
+            inputMode="numeric"
+            invalid={Boolean(problem(".hold_days"))}
+            isDisabled={isDisabled}
+            onChange={(text) => set("hold_days", numberOr(text))}
+          />{" "}
+          of them
         </>
       ) : null}
       .

@@ -180,6 +180,7 @@ export interface WayBody {
   minimum?: Amounts;
   maximum?: Amounts;
   days?: number | string;
+  hold_days?: number | string;
   [other: string]: unknown;
 }
 

@@ -116,6 +116,18 @@ export const stock = (code: string, product: string) =>
       ),
   });
 
+export const selling = (code: string) =>
+  queryOptions({
+    queryKey: ["site", code, "selling"],
+    queryFn: () => data(api.GET("/desk/api/sites/{site}/selling", at(code))),
+  });
+
+export const setAside = (code: string) =>
+  queryOptions({
+    queryKey: ["site", code, "aside"],
+    queryFn: () => data(api.GET("/desk/api/sites/{site}/aside", at(code))),
+  });
+
 export const placements = (code: string) =>
   queryOptions({
     queryKey: ["site", code, "placements"],

@@ -3,5 +3,10 @@ import { useSite } from "./queries";
 
 export function useRole(code: string) {
   const role = useSite(code).data?.role ?? "onlooker";
-  return { role, mayConfigure: role === "developer", mayWord: role !== "onlooker" };
+  return {
+    role,
+    mayConfigure: role === "developer",
+    mayWord: role !== "onlooker",
+    maySell: role !== "onlooker",
+  };
 }

@@ -40,6 +40,7 @@ export const ORDER_ROOMS = [
   ["subscriptions", "Subscriptions"],
   ["outlook", "Outlook"],
   ["transfers", "Bank transfers"],
+  ["aside", "Set aside"],
 ] as const;
 
 /** The rooms of the stages that have several. */

@@ -1,6 +1,8 @@
 // Opens checkouts over the page. Every link marked data-skurrow-place="over_page" stays a plain link without this.
 // It keeps no cookie, reads nothing of the page, and listens only to the frame that it opened.
 (() => {
+  // Only links of the counter that this script came from: any other address in the page opens as it always did.
+  const HOME = new URL((document.currentScript as HTMLScriptElement).src).origin;
   const SELECTOR = 'a[data-skurrow-place="over_page"]';
   const STYLE =
     "position:fixed;inset:0;width:100%;height:100%;max-width:none;max-height:none;margin:0;padding:0;border:0;" +
@@ -64,7 +66,14 @@
   document.addEventListener("click", (event) => {
     const plain = event.button === 0 && !event.metaKey && !event.ctrlKey && !event.shiftKey && !event.altKey;
     const link = event.target instanceof Element ? event.target.closest<HTMLAnchorElement>(SELECTOR) : null;
-    if (!plain || !link || event.defaultPrevented || typeof HTMLDialogElement !== "function") return;
+    if (
+      !plain ||
+      !link ||
+      link.origin !== HOME ||
+      event.defaultPrevented ||
+      typeof HTMLDialogElement !== "function"
+    )
+      return;
     event.preventDefault();
     open(link);
   });

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from skurrow.web.desk import (
+    aside,
     live,
     on_the_site,
     orders,
@@ -11,6 +12,7 @@ from skurrow.web.desk import (
     payments,
     people,
     products,
+    selling,
     session,
     site,
     site_file,
@@ -24,7 +26,7 @@ from skurrow.web.routes import new_router
 router = new_router("/desk/api", "desk")
 _ROOMS = (
     *(session, site, site_file, products, parts, tapes, on_the_site, payments),
-    *(tax, papers, orders, subscriptions, transfers, people, live),
+    *(tax, papers, orders, subscriptions, transfers, people, live, selling, aside),
 )
 for room in _ROOMS:
     router.include_router(room.router)

@@ -11,8 +11,8 @@ from fastapi import HTTPException, Request, Response, status
 from pydantic import BaseModel, Field
 
 from skurrow.core.problems import InvalidInput, Problem
-from skurrow.service import members, sign_in, two_step
-from skurrow.web.access import COOKIE, Desk, Means
+from skurrow.service import members, passwords, sign_in, two_step
+from skurrow.web.access import COOKIE, Desk, Means, where_of
 from skurrow.web.desk.bodies import Given
 from skurrow.web.problems import problem
 from skurrow.web.routes import new_router
@@ -82,6 +82,26 @@ class PasswordRequest(Given):
     password: Annotated[str, Field(min_length=1, max_length=1000)]
 
 
+class PasswordChange(Given):
+    """One's present password, and the new one."""
+
+    password: Annotated[str, Field(min_length=1, max_length=1000)]
+    new: Annotated[str, Field(min_length=1, max_length=1000)]
+
+
+class PasswordLink(Given):
+    """Whose link is asked for."""
+
+    email: Annotated[str, Field(min_length=3, max_length=254)]
+
+
+class PasswordReset(Given):
+    """The token of a mailed link, and the new password."""
+
+    token: Annotated[str, Field(min_length=1, max_length=200)]
+    password: Annotated[str, Field(min_length=1, max_length=1000)]
+
+
 class InvitedView(BaseModel):
     """What an invitation is about; `known` when its email can sign in already."""
 
@@ -115,25 +135,27 @@ class Made(BaseModel):
     code: str
 
 
+KNOWN = "skurrow_known"
+KNOWN_SECONDS = 400 * 24 * 3600
+"""For which a browser is known in which somebody was signed in: as long as browsers keep a cookie (RFC 6265bis)."""
+
 SECOND_STEP = "urn:skurrow:second-step"
 """The type of the answer that asks for a code."""
-
-SHORTEST_PASSWORD = 10
 
 
 @router.post("/session", status_code=status.HTTP_204_NO_CONTENT, response_model=None)
 async def begin_session(body: SignIn, request: Request, response: Response, context: Means) -> Response | None:
     """Signs in; the session's cookie comes with the answer."""
-    address = request.client.host if request.client else "unknown"
     email = body.email.strip()
     try:
-        token = await sign_in.sign_in(context, email, body.password, address, body.code, _agent(request))
+        token = await sign_in.sign_in(context, email, body.password, where_of(request, KNOWN), body.code)
     except sign_in.SecondStep as asked:
         words = "This code does not fit. Type the one that your device shows now." if asked.wrong else "Type the code."
         return problem(401, "A code is needed", words, kind=SECOND_STEP)
     if token is None:
         raise HTTPException(401, "This email and password do not belong together.")
     _set_cookie(response, context, token)
+    await _know(response, context, token)
     return None
 
 
@@ -188,10 +210,28 @@ async def turn_two_step_on(body: TwoStepRequest, desk: Desk, context: Means) -> 
 @router.post("/two-step/off", status_code=status.HTTP_204_NO_CONTENT)
 async def turn_two_step_off(body: PasswordRequest, desk: Desk, request: Request, context: Means) -> None:
     """Turns the second step off; the password is asked for, since a session may have been left open."""
-    address = request.client.host if request.client else "unknown"
-    if not await sign_in.shows_password(context, desk.person, body.password, address):
+    if not await sign_in.shows_password(context, desk.person, body.password, where_of(request, KNOWN)):
         raise InvalidInput([Problem(("password",), "This is not your password", "Type it again")])
     await two_step.turn_off(context, desk.person)
+
+
+@router.put("/password", status_code=status.HTTP_204_NO_CONTENT)
+async def change_password(body: PasswordChange, desk: Desk, request: Request, context: Means) -> None:
+    """Changes one's own password; the present one is asked for, and other browsers are signed out."""
+    session = request.cookies.get(COOKIE, "")
+    await passwords.change(context, desk.person, body.password, body.new, session, where_of(request, KNOWN))
+
+
+@router.post("/password-links", status_code=status.HTTP_204_NO_CONTENT)
+async def send_password_link(body: PasswordLink, request: Request, context: Means) -> None:
+    """Mails a link to set a password anew with; the answer is the same for whoever cannot sign in here."""
+    await passwords.send_link(context, body.email, where_of(request, KNOWN))
+
+
+@router.post("/password-resets", status_code=status.HTTP_204_NO_CONTENT)
+async def reset_password(body: PasswordReset, context: Means) -> None:
+    """Sets a password by a mailed link, once; everybody who was signed in is signed out."""
+    await passwords.reset(context, body.token, body.password)
 
 
 @router.get("/invitations/{token}")
@@ -220,14 +260,14 @@ async def accept_invitation(
         problems = []
         if not body.name.strip():
             problems.append(Problem(("name",), "is empty", "Write your name"))
-        if len(body.password) < SHORTEST_PASSWORD:
-            message = f"A password has at least {SHORTEST_PASSWORD} characters"
+        if len(body.password) < passwords.SHORTEST:
+            message = f"A password has at least {passwords.SHORTEST} characters"
             problems.append(Problem(("password",), message, "Choose a longer one"))
         if problems:
             raise InvalidInput(problems)
     person = await members.accept(context, token, found[0] if found else None, body.name.strip(), body.password)
     if found is None:
-        _set_cookie(response, context, await sign_in.begin_session(context, person.id, person.email, _agent(request)))
+        _set_cookie(response, context, await sign_in.begin_session(context, person.id, _agent(request)))
 
 
 @router.post("/sites", status_code=status.HTTP_201_CREATED)
@@ -241,6 +281,21 @@ async def add_site(body: NewSite, desk: Desk, context: Means) -> Made:
 
 def _agent(request: Request) -> str:
     return request.headers.get("user-agent", "")
+
+
+async def _know(response: Response, context: Means, token: str) -> None:
+    """Has the browser known from now on: what strangers try with this person's address does not count for it."""
+    found = await sign_in.who_is(context, token)
+    if found is not None:
+        response.set_cookie(
+            KNOWN,
+            sign_in.know_browser(context, str(found[0].id)),
+            max_age=KNOWN_SECONDS,
+            httponly=True,
+            samesite="lax",
+            secure=context.settings.desk_url.startswith("https:"),
+            path="/desk/api",
+        )
 
 
 def _set_cookie(response: Response, context: Means, token: str) -> None:

@@ -40,7 +40,8 @@ class StageView(BaseModel):
 
 class SiteView(BaseModel):
     """A site: its draft against its last release. `change` is the newest change of the draft, `changed` how many
-    parts were edited since the last release, `role` what the person is there, `pictures` where its pictures are."""
+    parts were edited since the last release, `role` what the person is there, `pictures` where its pictures are;
+    `selling` whether new orders are taken, with how many parts are `stopped`; `aside` how much could not be handled."""
 
     code: str
     role: Literal["developer", "owner", "onlooker"]
@@ -54,6 +55,9 @@ class SiteView(BaseModel):
     currencies: list[str]
     country: str
     pictures: str
+    selling: Literal["opened", "closed", "stopped"]
+    stopped: int
+    aside: int
 
 
 class ReleaseRequest(Given):
@@ -258,6 +262,9 @@ async def _site_view(context: Means, at: AtSite) -> SiteView:
             "pictures": f"/pictures/{at.site_id}",
             "currencies": list(state.edition.currencies),
             "country": state.edition.site.site.country,
+            "selling": state.selling,
+            "stopped": state.stopped,
+            "aside": state.aside,
         }
     )
 
