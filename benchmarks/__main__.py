@@ -6,7 +6,7 @@ import asyncio
 
 import click
 
-from benchmarks import desk, endpoint, kill, orders, quoting, renewals, sizes
+from benchmarks import desk, endpoint, fuzz, hostility, kill, orders, quoting, renewals, sizes
 
 NAMES = ("quote", "endpoint", "orders", "renewals", "sizes", "desk")
 
@@ -18,13 +18,31 @@ NAMES = ("quote", "endpoint", "orders", "renewals", "sizes", "desk")
 @click.option("--seed", default=1, help="What chance goes by in --kill.")
 @click.option("--orders", "buyers", default=2000, help="How many buyers there are in --kill.")
 @click.option("--kills", default=20, help="How often web or worker is killed in --kill.")
-def main(names: tuple[str, ...], quick: bool, killing: bool, seed: int, buyers: int, kills: int) -> None:
+@click.option("--hang", "harm", flag_value="hang", help="The same with a database that hangs for 20 seconds.")
+@click.option("--full", "harm", flag_value="full", help="The same with a disk of the database that fills (as root).")
+@click.option("--fuzz", "fuzzing", is_flag=True, help="The whole API asked at random, and nothing else.")
+@click.option("--hostile", is_flag=True, help="20,000 hostile requests, and the memory of web and worker after them.")
+def main(
+    names: tuple[str, ...],
+    quick: bool,
+    killing: bool,
+    seed: int,
+    buyers: int,
+    kills: int,
+    harm: kill.Harm | None,
+    fuzzing: bool,
+    hostile: bool,
+) -> None:
     """Measure Skurrow against floors measured in the same run.
 
     NAMES: quote, endpoint, orders, renewals, sizes, desk.
     """
-    if killing:
-        told = asyncio.run(kill.run(buyers, 16, kills, seed, click.echo))
+    if fuzzing:
+        raise SystemExit(fuzz.run(5 if quick else 60, seed, click.echo))
+    if hostile:
+        raise SystemExit(asyncio.run(hostility.run(2_000 if quick else 20_000, seed, click.echo)))
+    if killing or harm:
+        told = asyncio.run(kill.run(buyers, 16, kills, seed, click.echo, harm or "kill"))
         click.echo(kill.tell(told, seed))
         raise SystemExit(1 if told.wrong else 0)
     wanted = names or NAMES

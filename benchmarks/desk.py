@@ -66,7 +66,7 @@ def run(rounds: int) -> list[Result]:
     folder = ROOT / ".skurrow" / "bench"
     shutil.rmtree(folder, ignore_errors=True)
     ports = Ports(*(any_free() for _ in vars(Ports())))
-    installation = Installation(folder, ports, server_options=tuple(FAST_AND_FORGETFUL))
+    installation = Installation(folder, ports, server_options=tuple(FAST_AND_FORGETFUL), leeway=100_000)
     loop = asyncio.new_event_loop()
     parts: list[Part] = []
     try:
@@ -87,9 +87,7 @@ async def _begin(installation: Installation, parts: list[Part]) -> None:
     await installation.load_demo(["standin-cards"])
     await _load_large(installation)
     web = installation.web()
-    web.command = [
-        text.replace("skurrow.web.app:from_environment", "benchmarks.served:application") for text in web.command
-    ]
+    web.command = [text.replace("skurrow.web.server", "benchmarks.served") for text in web.command]
     web.environment["PYTHONPATH"] += f":{ROOT}"
     parts.append(web)
     await web.start()

@@ -25,7 +25,7 @@ async def run(rounds: int, seconds: float) -> list[Result]:
     folder = ROOT / ".skurrow" / "bench"
     shutil.rmtree(folder, ignore_errors=True)
     ports = Ports(*(any_free() for _ in vars(Ports())))
-    installation = Installation(folder, ports, server_options=tuple(FAST_AND_FORGETFUL))
+    installation = Installation(folder, ports, server_options=tuple(FAST_AND_FORGETFUL), leeway=100_000)
     parts = [await start_postgres(installation)]
     try:
         parts += [installation.cards(), installation.web()]
@@ -33,9 +33,7 @@ async def run(rounds: int, seconds: float) -> list[Result]:
         await parts[1].wait_until_healthy()
         await installation.load_demo(["standin-cards"])
         web = parts[2]
-        web.command = [
-            text.replace("skurrow.web.app:from_environment", "benchmarks.served:application") for text in web.command
-        ]
+        web.command = [text.replace("skurrow.web.server", "benchmarks.served") for text in web.command]
         web.environment["PYTHONPATH"] += f":{ROOT}"
         await web.start()
         await web.wait_until_healthy()

@@ -6,17 +6,22 @@ would do it."""
 from __future__ import annotations
 
 import asyncio
+import contextlib
 import os
 import random
 import re
 import shutil
 import signal
 import sqlite3
+import subprocess
+import tempfile
 import time
 from collections import Counter
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass, field
-from typing import Any
+from pathlib import Path
+from typing import Any, Literal
 
 import httpx
 import psycopg
@@ -25,7 +30,7 @@ from skurrow.core.money import parse_amount
 from skurrow.run.cluster import FAST_AND_FORGETFUL
 from skurrow.run.installation import DATABASE, MERCHANT, ROOT, Installation, start_postgres
 from skurrow.run.ports import Ports, any_free
-from skurrow.run.processes import Part, stop_all
+from skurrow.run.processes import Part, keep_running, stop_all
 
 APPROVED, NO_FUNDS = "9100246810121409", "9200246810122406"
 FAULTS = {"error": 0.06, "lost": 0.05, "cut": 0.08, "slow": 0.2, "seconds": 1.5}
@@ -37,22 +42,79 @@ EXPECTED = {True: "43.20", False: "48.00"}
 @dataclass
 class Told:
     """What came of it: how buyers fared, how often was killed, how many charges had to be asked about, and every
-    contradiction that was found; `spoilt` are those that are found once a charge was taken out of our books."""
+    contradiction that was found; `health` how long it took to say how the database is, and what was said, while it was
+    harmed; `spoilt` are those that are found once a charge was taken out of our books."""
 
     buyers: Counter[str] = field(default_factory=Counter)
     kills: int = 0
     seconds: float = 0
     gateway_sum: int = 0
     recovered: int = 0
+    health: list[tuple[float, int]] = field(default_factory=list)
     wrong: list[str] = field(default_factory=list)
     spoilt: list[str] = field(default_factory=list)
 
 
-async def run(orders: int, at_once: int, kills: int, seed: int, say: Callable[[str], None]) -> Told:
-    """All of it, in an installation of its own that is removed in the end."""
+Harm = Literal["kill", "hang", "full"]
+"""What is done while buyers pay: web or worker killed; the database stopped for a while, as if it hung; its disk filled
+for a while."""
+
+
+async def run(
+    orders: int,
+    at_once: int,
+    kills: int,
+    seed: int,
+    say: Callable[[str], None],
+    harm: Harm = "kill",
+    seconds: float = 20.0,
+) -> Told:
+    """All of it, in an installation of its own that is removed in the end. What is not killed is harmed once, for so
+    many `seconds`."""
     folder = ROOT / ".skurrow" / f"kill-{os.getpid()}"
+    if harm == "full":
+        with small_disk(folder) as disk:
+            os.environ["SKURROW_DATA"] = str(disk)
+            try:
+                return await _run(folder, orders, at_once, kills, seed, say, harm, seconds)
+            finally:
+                del os.environ["SKURROW_DATA"]
+    return await _run(folder, orders, at_once, kills, seed, say, harm, seconds)
+
+
+DISK_MB = 220
+
+
+@contextmanager
+def small_disk(folder: Path) -> Iterator[Path]:
+    """A file system of a few megabytes, in memory. Only an administrator can make one."""
+    disk = Path(tempfile.mkdtemp(prefix="skurrow-disk-"))
+    disk.chmod(0o755)
+    subprocess.run(["mount", "-t", "tmpfs", "-o", f"size={DISK_MB}m,mode=0755", "tmpfs", str(disk)], check=True)
+    try:
+        yield disk
+    finally:
+        for _ in range(50):
+            if subprocess.run(["umount", str(disk)], check=False, capture_output=True).returncode == 0:
+                break
+            time.sleep(0.2)
+        disk.rmdir()
+
+
+async def _run(
+    folder: Path,
+    orders: int,
+    at_once: int,
+    kills: int,
+    seed: int,
+    say: Callable[[str], None],
+    harm: Harm,
+    seconds: float,
+) -> Told:
     ports = Ports(*(any_free() for _ in vars(Ports())))
-    installation = Installation(folder, ports, gateway_seconds=2.0, server_options=tuple(FAST_AND_FORGETFUL))
+    installation = Installation(
+        folder, ports, gateway_seconds=2.0, server_options=tuple(FAST_AND_FORGETFUL), leeway=100_000
+    )
     parts: list[Part] = []
     told = Told()
     began = time.monotonic()
@@ -78,7 +140,10 @@ async def run(orders: int, at_once: int, kills: int, seed: int, say: Callable[[s
         await _misbehave(installation, seed, FAULTS)
         chance = random.Random(seed)
         at = sorted(chance.sample(range(orders * 95 // 100), kills))
-        killer = asyncio.create_task(_kill(web, worker, at, chance, told))
+        if harm == "kill":
+            killer = asyncio.create_task(_kill(web, worker, at, chance, told))
+        else:
+            killer = asyncio.create_task(_harm(installation, parts, harm, seconds, orders // 3, told))
         await _buy_all(installation, orders, at_once, seed, told, say)
         await killer
         await _misbehave(installation, seed, {})
@@ -117,6 +182,62 @@ async def _kill(web: Part, worker: Part, at: list[int], chance: random.Random, t
         await part.wait_until_healthy()
 
 
+async def _harm(
+    installation: Installation, parts: list[Part], harm: Harm, seconds: float, after: int, told: Told
+) -> None:
+    """Once some buyers are through, harms the database for a while, and watches whether that is said in time."""
+    postgres = parts[0]
+    watching = asyncio.create_task(keep_running(postgres, lambda _: None))
+    while sum(told.buyers.values()) < after:
+        await asyncio.sleep(0.02)
+    assert postgres.process is not None
+    if harm == "hang":
+        _signal_all(postgres.process.pid, signal.SIGSTOP)
+    else:
+        ballast = installation.cluster.folder.parent / "ballast"
+        _fill(ballast)
+    until = time.monotonic() + seconds
+    async with httpx.AsyncClient(timeout=30) as client:
+        while time.monotonic() < until:
+            began = time.monotonic()
+            answer = await client.get(f"http://127.0.0.1:{installation.ports.web}/health")
+            told.health.append((time.monotonic() - began, answer.status_code))
+            await asyncio.sleep(0.5)
+            if harm == "full":
+                _fill(ballast)
+    if harm == "hang":
+        _signal_all(postgres.process.pid, signal.SIGCONT)
+    else:
+        ballast.unlink()
+    told.kills += 1
+    while True:
+        async with httpx.AsyncClient(timeout=30) as client:
+            answer = await client.get(f"http://127.0.0.1:{installation.ports.web}/health")
+        if answer.is_success:
+            break
+        await asyncio.sleep(0.2)
+    watching.cancel()
+
+
+def _signal_all(pid: int, kind: signal.Signals) -> None:
+    """Signals a process and all its children, which PostgreSQL puts into sessions of their own."""
+    listed = subprocess.run(["ps", "-e", "-o", "pid=,ppid="], check=True, capture_output=True, text=True).stdout
+    pairs = [tuple(map(int, line.split())) for line in listed.splitlines()]
+    ours = {pid}
+    while more := {child for child, parent in pairs if parent in ours} - ours:
+        ours |= more
+    for one in ours:
+        with contextlib.suppress(ProcessLookupError):
+            os.kill(one, kind)
+
+
+def _fill(ballast: Path) -> None:
+    """Takes what room there is."""
+    with contextlib.suppress(OSError), ballast.open("ab", buffering=0) as file:
+        while True:
+            file.write(b"\0" * 65536)
+
+
 async def _buy_all(
     installation: Installation, orders: int, at_once: int, seed: int, told: Told, say: Callable[[str], None]
 ) -> None:
@@ -137,7 +258,9 @@ async def _buy_all(
 
 async def _buy(web: httpx.AsyncClient, cards: httpx.AsyncClient, n: int, chance: random.Random) -> str:
     """One buyer, who presses again whenever there was no answer, and now and then although there will be one."""
-    page = (await _asked(web, "GET", "/buy/ostrel-kit")).text
+    while (answer := await _asked(web, "GET", "/buy/ostrel-kit")).status_code == 503:
+        await asyncio.sleep(0.3)
+    page = answer.text
     found = re.search(r'"visit":\s*"([^"]+)"', page)
     assert found is not None, page[:500]
     visit, number = found[1], NO_FUNDS if chance.random() < 0.1 else APPROVED
@@ -164,7 +287,7 @@ async def _buy(web: httpx.AsyncClient, cards: httpx.AsyncClient, n: int, chance:
                     return "sold out"
                 if "used for the last time" in told or "48.00 EUR now" in told:
                     coupon = False
-                elif "being paid" not in told:
+                elif answer.status_code != 503 and "being paid" not in told:
                     return f"{answer.status_code} {told}"
         await asyncio.sleep(chance.uniform(0.1, 0.6))
     return "never settled"
@@ -250,7 +373,8 @@ def tell(told: Told, seed: int) -> str:
     """The result in words."""
     fared = ", ".join(f"{count} {state}" for state, count in told.buyers.most_common())
     result = "; ".join(told.wrong) if told.wrong else "both sides agree"
-    asked = f"{told.kills} kills, {told.recovered} charges asked about, {told.seconds:.0f} s"
+    slowest = f"health said so within {max(took for took, _ in told.health):.1f} s, " if told.health else ""
+    asked = f"{slowest}{told.kills} kills, {told.recovered} charges asked about, {told.seconds:.0f} s"
     return (
         f"seed {seed}: {sum(told.buyers.values())} buyers ({fared}), {asked}, "
         f"{told.gateway_sum / 100:.2f} EUR at the gateway: {result}"

@@ -52,7 +52,7 @@ async def run(rounds: int, seconds: float, sizes: Sequence[int]) -> list[Result]
     folder = ROOT / ".skurrow" / "bench-renewals"
     shutil.rmtree(folder, ignore_errors=True)
     ports = Ports(*(any_free() for _ in vars(Ports())))
-    installation = Installation(folder, ports, server_options=tuple(FAST_AND_FORGETFUL))
+    installation = Installation(folder, ports, server_options=tuple(FAST_AND_FORGETFUL), leeway=100_000)
     parts = [await start_postgres(installation)]
     try:
         cards = installation.cards()

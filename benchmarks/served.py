@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import click
 from fastapi import FastAPI
 
 from skurrow.service.context import Settings
 from skurrow.web.app import make_app
 from skurrow.web.counter import QuoteRequest, QuoteTax, QuoteView
+from skurrow.web.server import server
 
 CONSTANT = QuoteView(
     currency="EUR",
@@ -17,6 +19,13 @@ CONSTANT = QuoteView(
     tax_total="8.33",
     notes=[],
 )
+
+
+@click.command()
+@click.option("--port", type=int, required=True)
+def main(port: int) -> None:
+    """Serves it as Skurrow is served."""
+    server(Settings.from_environment(), port, application()).run()
 
 
 def application() -> FastAPI:
@@ -38,3 +47,7 @@ def application() -> FastAPI:
     for _ in range(2):
         app.router.routes.insert(0, app.router.routes.pop())
     return app
+
+
+if __name__ == "__main__":
+    main()

@@ -25,11 +25,13 @@ from skurrow.run.ports import Ports, any_free
 from skurrow.run.secrets_file import Secrets, new_secrets
 from skurrow.service import demo
 from skurrow.service.context import Context, Settings, open_context
+from skurrow.service.logs import log_as_json
 from skurrow.service.visits import Buying, Where
 from skurrow.standin.debit import ACCOUNTS
 from skurrow.store.database import siteless_transaction
 from skurrow.store.migrate import migrate
 from skurrow.store.people import memberships, person_by_email
+from tests.leaks import leaks_in
 
 TEMPLATE = "skurrow_template"
 PASSWORD = "linen-and-thread"
@@ -45,6 +47,18 @@ def own_folder(name: str) -> Path:
     shutil.rmtree(folder, ignore_errors=True)
     folder.mkdir(parents=True)
     return folder
+
+
+@pytest.fixture(scope="session", autouse=True)
+def searched_log() -> Iterator[None]:
+    """What this process logs goes into a file that is searched in the end for what may not stand in a log."""
+    folder = own_folder("log")
+    with (folder / "own.log").open("a", encoding="utf-8") as out:
+        log_as_json(out)
+        yield
+    found = leaks_in(folder)
+    shutil.rmtree(folder, ignore_errors=True)
+    assert found == []
 
 
 @pytest.fixture(scope="session")

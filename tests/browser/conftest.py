@@ -26,6 +26,7 @@ from skurrow.run.processes import Part
 from skurrow.service.demo import EMAIL
 from tests.conftest import LEEWAY, own_folder
 from tests.gateway.test_standin_cards import NUMBERS
+from tests.leaks import leaks_in
 
 PHONE, DESKTOP = {"width": 390, "height": 844}, {"width": 1280, "height": 800}
 expect.set_options(timeout=10_000)
@@ -125,8 +126,12 @@ def run_and_remove(made: Running, connected: bool = True) -> Iterator[Running]:
         yield made
     finally:
         made.stop_all()
-        made.installation.remove()
+        installation = made.installation
+        secrets = [value for name, value in vars(installation.secrets).items() if name != "name"]
+        found = leaks_in(installation.folder / "logs", secrets)
+        installation.remove()
         shutil.rmtree(made.installation.folder, ignore_errors=True)
+    assert found == [], "logs hold what they may not"
 
 
 @pytest.fixture(scope="session")

@@ -9,7 +9,7 @@ from __future__ import annotations
 import logging
 import sys
 import traceback
-from typing import Any
+from typing import Any, TextIO
 
 import psycopg
 import structlog
@@ -18,17 +18,19 @@ from structlog.typing import EventDict, Processor
 _MOST_FRAMES = 30
 
 
-def log_as_json() -> None:
-    """Has structlog, and every library that logs in the usual way, write JSON with UTC times."""
+def log_as_json(out: TextIO | None = None) -> None:
+    """Has structlog, and every library that logs in the usual way, write JSON with UTC times, to standard output if it
+    is not said where."""
+    to = out or sys.stdout
     before: list[Processor] = [
         structlog.stdlib.add_log_level,
         structlog.processors.TimeStamper(fmt="iso", utc=True),
         _told_safely,
     ]
     written = structlog.processors.JSONRenderer()
-    structlog.configure(processors=[*before, written])
+    structlog.configure(processors=[*before, written], logger_factory=structlog.PrintLoggerFactory(to))
     formatter = structlog.stdlib.ProcessorFormatter
-    handler = logging.StreamHandler(sys.stdout)
+    handler = logging.StreamHandler(to)
     handler.setFormatter(
         formatter(foreign_pre_chain=[_of_a_library, *before], processors=[formatter.remove_processors_meta, written])
     )

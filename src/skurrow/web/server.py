@@ -12,6 +12,7 @@ from typing import Any, ClassVar
 
 import click
 import uvicorn
+from fastapi import FastAPI
 from uvicorn.protocols.http.httptools_impl import STATUS_LINE, HttpToolsProtocol
 
 from skurrow.service.context import Settings
@@ -109,12 +110,12 @@ class Bounded(HttpToolsProtocol):
         self.transport.close()
 
 
-def server(settings: Settings, port: int) -> uvicorn.Server:
-    """The server on loopback, not running yet."""
+def server(settings: Settings, port: int, app: FastAPI | None = None) -> uvicorn.Server:
+    """The server on loopback, not running yet, of our application or of one made from it."""
     Bounded.proxies = frozenset(settings.proxies)
     return uvicorn.Server(
         uvicorn.Config(
-            make_app(settings),
+            app or make_app(settings),
             host="127.0.0.1",
             port=port,
             http=Bounded,
