@@ -54,6 +54,8 @@ def test_names_written_twice_are_told_with_both_lines() -> None:
         ("a: \x00", "This is not YAML"),
         ("", "The file is empty"),
         ("# only a comment", "The file is empty"),
+        ("null", "The file is empty"),
+        ("&±", "The file is empty"),
         ("a: &x [*x]", "refers to itself"),
         ("a: !!python/object:os.system x", "has the tag"),
         ("x" * (LARGEST_FILE + 1), "larger than 8 MiB"),

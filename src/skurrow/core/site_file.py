@@ -67,10 +67,11 @@ def read(text: str) -> SiteText:
     except (YAMLError, ValueError) as error:
         first = str(error).splitlines()[0]
         return SiteText(None, problems=[Problem((), f"This is not YAML: {first}", "Save the file as UTF-8 text")])
-    if node is None:
-        return SiteText(None, problems=[Problem((), "The file is empty", "Begin with format: skurrow-site/1", line=1)])
     result = SiteText(None)
-    result.data = _plain(node, (), result, frozenset())
+    if node is not None:
+        result.data = _plain(node, (), result, frozenset())
+    if result.data is None and not result.problems:
+        result.problems.append(Problem((), "The file is empty", "Begin with format: skurrow-site/1", line=1))
     return result
 
 
