@@ -50,10 +50,10 @@ DESK = [
     *("delivery", "papers", "tax-report?book=test", "tax-report?book=live"),
     *("coupons", "coupons/new", "coupons/nothing", "currencies", "products-csv", "site-file"),
     *("subscriptions/test", "subscriptions/live", "subscriptions/test/nothing", "outlook/test", "outlook/live"),
-    *("renewals", "move-over/test"),
+    *("renewals", "move-over/test", "on-sale", "aside"),
     *("products/coptic-kit?beside=hamburg,london", "products/coptic-kit?buyer=real"),
 ]
-OUTSIDE = ["account", "new-site", "kit", "invited/nothing"]
+OUTSIDE = ["account", "new-site", "kit", "invited/nothing", "reset", "reset#nothing"]
 
 
 @pytest.mark.parametrize("scheme", ["light", "dark"])

@@ -236,9 +236,17 @@ def test_real_buyers_meet_the_release_and_test_buyers_the_draft(fresh: Running, 
 
     page.goto(f"{desk.desk_url}/s/ostrel/on-the-site")
     link = page.get_by_role("region", name="Marbling, complete").get_by_role("link", name="opens the draft")
-    buyer.goto(str(link.get_attribute("href")))
+    given_out = str(link.get_attribute("href"))
+    buyer.goto(given_out)
     expect(buyer.get_by_role("button", name="EUR 85.00")).to_be_visible()
     expect(buyer.get_by_text("TEST", exact=True)).to_be_visible()
+    page.get_by_role("button", name="Withdraw the test links").click()
+    page.get_by_role("button", name="Withdraw them").click()
+    expect(page.get_by_text("The test links that were given out open nothing any more.")).to_be_visible()
+    expect(link).not_to_have_attribute("href", given_out)
+    buyer.goto(given_out)
+    expect(buyer.get_by_role("button", name="EUR 79.00")).to_be_visible()
+    expect(buyer.get_by_text("TEST", exact=True)).to_have_count(0)
 
 
 def test_a_wrong_password_is_told_and_signing_out_ends_the_session(

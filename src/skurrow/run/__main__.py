@@ -100,7 +100,7 @@ async def _run(folder: Path, fresh: bool, wanted: Ports, asked: set[str], smtp: 
 
 
 async def _start(installation: Installation, parts: list[Part]) -> bool:
-    parts.append(await start_postgres(installation))
+    parts.append(await start_postgres(installation, _say))
     gateways = (installation.cards(), installation.wallet(), installation.debit())
     outside = (*gateways, installation.website(), installation.mailbox(), installation.numbers())
     for part in (*outside, installation.web(), installation.worker()):

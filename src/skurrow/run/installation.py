@@ -9,7 +9,7 @@ import os
 import shutil
 import signal
 import sys
-from collections.abc import Collection
+from collections.abc import Callable, Collection
 from dataclasses import dataclass
 from functools import cached_property
 from pathlib import Path
@@ -194,11 +194,11 @@ class Installation:
 
     # -- the database and the demo --------------------------------------------------------------------------
 
-    def prepare_database(self) -> None:
-        """Roles, the database and its newest schema. Harmless when everything is there."""
+    def prepare_database(self) -> int:
+        """Roles, the database and its newest schema. Harmless when everything is there. Returns what `migrate` does."""
         self.cluster.create_roles()
         self.cluster.create_database(DATABASE)
-        migrate(self.cluster.dsn(OWNER, DATABASE))
+        return migrate(self.cluster.dsn(OWNER, DATABASE))
 
     async def load_demo(self, only: Collection[str] | None = None) -> bool:
         """Loads the demo unless it is there, connected to all gateways or to some only; says whether it was loaded."""
@@ -268,10 +268,15 @@ def noted(folder: Path) -> Installation | None:
     return Installation(folder, Ports(**json.loads(file.read_text(encoding="utf-8"))))
 
 
-async def start_postgres(installation: Installation) -> Part:
-    """Starts the database and brings it up to date."""
+async def start_postgres(installation: Installation, say: Callable[[str], None] = lambda _: None) -> Part:
+    """Starts the database and brings it up to date. What somebody should look at is said."""
     postgres = await asyncio.to_thread(installation.postgres)
     await postgres.start()
     await asyncio.to_thread(installation.cluster.wait_until_ready)
-    await asyncio.to_thread(installation.prepare_database)
+    found = await asyncio.to_thread(installation.prepare_database)
+    if found:
+        say(
+            f"{found} stored addresses were one customer before and are several now, or the other way round. They are"
+            " in the table mailbox_collisions; what it means is in docs/security.md, under One mailbox."
+        )
     return postgres

@@ -97,6 +97,11 @@ function WholeSite({ code, view, live }: { code: string; view: View; live: boole
                 Close for whoever comes
               </Button>
             )}
+            {view.state === "opened" || words.trim() === view.words ? null : (
+              <Button isPending={setting.isPending} onPress={() => setting.mutate(view.state)}>
+                Say this instead
+              </Button>
+            )}
             {view.state === "opened" ? null : (
               <Confirm
                 isPending={setting.isPending}
