@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+import json
 import re
 from collections.abc import Callable, Iterator
+from typing import Any
 
 import pytest
 from playwright.sync_api import Browser, BrowserContext, Page, expect
+from ruamel.yaml import YAML
 
+from skurrow.run.installation import ROOT
 from skurrow.service.demo import EMAIL
 from tests.browser.conftest import (
     PHONE,
@@ -16,11 +20,14 @@ from tests.browser.conftest import (
     checkout_url,
     fill,
     go,
+    new_running,
     open_context,
     press_pay,
+    run_and_remove,
     sign_in,
 )
 from tests.browser.members import mail
+from tests.browser.test_accessibility import DESK
 
 Buyers = Callable[[], Page]
 
@@ -210,3 +217,70 @@ def test_a_link_to_another_host_opens_as_a_plain_link(buyers: Buyers, running: R
     page.get_by_role("link", name="Cheaper here").click()
     page.wait_for_url(f"{running.installation.cards_url}**")
     expect(page.locator("dialog")).to_have_count(0)
+
+
+PAYLOAD = "<img src=x onerror=hit()><b>\"'"
+FREE = {"name", "owner_name", "text", "heading", "button", "label", "street", "city"}
+
+
+def laden(value: Any, key: str = "", above: str = "") -> Any:
+    """A site file with markup in every text that is for people."""
+    if isinstance(value, dict):
+        return {name: laden(one, name, key) for name, one in value.items()}
+    if isinstance(value, list):
+        return [laden(one, key, above) for one in value]
+    is_file = key == "name" and above == "picture"
+    return f"{PAYLOAD} {value}" if key in FREE and isinstance(value, str) and not is_file else value
+
+
+def test_markup_in_every_text_is_text_on_every_page(browser: Browser) -> None:
+    noted, said = Noted(), list[str]()
+    with run_and_remove(new_running("markup")) as shop:
+        context = open_context(browser, noted)
+        context.on("console", lambda one: said.append(one.text))
+        page = sign_in(context.new_page(), shop)
+        address = f"{shop.installation.desk_url}/desk/api/sites/ostrel/site-file"
+        text = json.dumps(laden(YAML(typ="safe").load(ROOT / "demo" / "site.yaml")))
+        origin = {"origin": shop.installation.desk_url}
+        shown = page.request.post(address, data={"text": text}, headers=origin)
+        assert shown.ok, shown.text()
+        change = shown.json()["change"]
+        assert page.request.post(address, data={"text": text, "seen": change}, headers=origin).ok
+
+        looked = 0
+
+        def look(url: str) -> None:
+            nonlocal looked
+            if url != page.url:
+                page.goto(url)
+            expect(page.get_by_role("heading", level=1).first).to_be_visible()
+            page.wait_for_load_state("networkidle")
+            for frame in page.frames:
+                assert frame.locator('img[src="x"]').count() == 0, url
+            looked += PAYLOAD in page.locator("body").inner_text()
+
+        buyer = f"{PAYLOAD} Kok"
+        page.goto(checkout_url(shop))
+        fill(page, "markup@example.org", name=buyer)
+        look(page.url)
+        press_pay(page)
+        expect(page.get_by_text("Your payment has arrived")).to_be_visible()
+        look(page.url)
+        page.goto(checkout_url(shop, "club"))
+        expect(page.locator("dl")).to_be_visible()
+        look(page.url)
+        for sheet in DESK:
+            look(f"{shop.installation.desk_url}/s/ostrel/{sheet}")
+        page.get_by_role("main").press("?")
+        ((code,),) = shop.rows("select code from orders where buyer->>'email' = 'markup@example.org'")
+        look(f"{shop.installation.desk_url}/s/ostrel/orders/test/{code}")
+        look(f"{shop.installation.counter_url}/account/ostrel?test=1")
+        mail(shop, "markup@example.org", "")
+        page.goto(f"http://mailbox.localhost:{shop.installation.ports.mailbox}")
+        assert page.locator('img[src="x"]').count() == 0
+        page.goto(f"{shop.installation.website_url}/kits")
+        assert page.locator('img[src="x"]').count() == 0
+        context.close()
+    assert noted.problems == []
+    assert [one for one in said if "Content Security Policy" in one or "hit" in one] == []
+    assert looked > 15, "the texts were shown"

@@ -14,11 +14,17 @@ import pytest
 from fastapi.routing import APIRoute, iter_route_contexts
 
 from skurrow.run.ports import any_free
+from skurrow.store.database import siteless_transaction, value
 from skurrow.web import server
 from skurrow.web.routes import BoundedRoute
 from tests.conftest import Shop, settings_for
 from tests.web.conftest import Web
+from tests.web.test_counter import boot
 
+FAIR = {
+    **{"email": "jo@example.org", "name": "Jo", "country": "NL", "expected": "48.00"},
+    **{"variant": "moss", "delivery": "collect"},
+}
 OTHERS = ("http://evil.example", "http://counter.localhost:8400", "http://ostrel.localhost:8403", "null", None)
 
 
@@ -66,6 +72,30 @@ async def test_whatever_is_read_as_json_is_read_within_bounds(web: Web) -> None:
     typed = {"content-type": "application/json"}
     answer = await web.counter.post("/counter/api/pay", content=content, headers=typed)
     assert answer.status_code == 422
+
+
+async def test_what_is_altered_on_the_way_charges_nothing(web: Web) -> None:
+    """Amounts, prices, currencies, tokens and modes, as somebody alters them who knows what the counter sends."""
+    visit, later = [(await boot(web, f"/buy/ostrel-{one}"))["counter"]["visit"] for one in ("kit", "marbling")]
+    seal = visit.rsplit(".", 1)
+    fair = {**FAIR, "visit": visit, "token": await web.shop.cards.token("9100246810121409")}
+    altered: list[dict[str, Any]] = [
+        *({"expected": one} for one in ("0.00", "0.01", "-48.00", "4.80", "96.00", "4800", "４８.00")),
+        *({"price": one} for one in ("marbling-whole", "nothing", "../coptic-kit", "")),
+        *({"token": one} for one in ("../account", "x" * 500, "a/b", "%2e%2e", "tok en", "tok?amount=1")),
+        *({"visit": one} for one in (seal[0] + "A." + seal[-1], visit[:-1], later[: len(later) // 2] + visit, "", "x")),
+        *({one: "x"} for one in ("mode", "amount", "currency", "site", "total", "order", "release")),
+        *({"quantity": one} for one in (0, -1, 10**9, 1.5, "²")),
+        *({"variant": one} for one in ("none", "", None)),
+        *({"coupons": [one]} for one in ("NO-SUCH", "'; drop table orders --")),
+    ]
+    for change in altered:
+        answer = await web.counter.post("/counter/api/pay", json={**fair, **change})
+        assert 400 <= answer.status_code < 500, (change, answer.text)
+    assert (await web.counter.post("/counter/api/progress", json={"visit": visit})).json()["state"] == "none"
+    async with siteless_transaction(web.shop.context.pool) as db:
+        assert await value(db, "select count(*) from attempts") == 0
+    assert (await web.counter.post("/counter/api/pay", json=fair)).json()["state"] == "paid", "unaltered it is paid"
 
 
 @pytest.fixture
