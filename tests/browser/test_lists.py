@@ -37,8 +37,9 @@ def looking(workshop: Running, browser: Browser, noted: Noted) -> Iterator[Page]
     """An onlooker at the demo's site, signed in."""
     password = "only looking here"
     workshop.rows(
-        "with person as (insert into people (id, email, name, password_hash, created_at)"
-        " values (gen_random_uuid(), 'looker@ostrel.example', 'Lou Looker', %s, now()) on conflict do nothing"
+        "with person as (insert into people (id, email, mailbox, name, password_hash, created_at)"
+        " values (gen_random_uuid(), 'looker@ostrel.example', 'looker@ostrel.example', 'Lou Looker', %s, now())"
+        " on conflict do nothing"
         " returning id), member as (insert into members (site_id, person_id, role)"
         " select sites.id, person.id, 'onlooker' from sites, person where code = 'ostrel' returning 1)"
         " select count(*) from member",
