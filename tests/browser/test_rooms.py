@@ -180,7 +180,7 @@ def test_a_second_step_is_turned_on_asked_for_and_turned_off(
     page.reload()
     expect(page.get_by_role("heading", name="Sign in to the desk")).to_be_visible()
 
-    desk.get_by_label("Password").fill(password)
+    desk.get_by_label("Your password, to turn it off").fill(password)
     desk.get_by_role("button", name=re.compile("[Tt]urn it off")).click()
     expect(desk.get_by_role("button", name="Turn it on")).to_be_visible()
 

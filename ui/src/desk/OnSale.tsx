@@ -125,8 +125,8 @@ function WholeSite({ code, view, live }: { code: string; view: View; live: boole
 function Parts({ code, view }: { code: string; view: View }) {
   const { maySell } = useRole(code);
   const [words, setWords] = useState("");
-  const [typed, setTyped] = useState("");
-  const search = useDeferredValue(typed);
+  const [typed, setTyped] = useState<string>();
+  const search = useDeferredValue(typed ?? "");
   const said = useSaid(code);
   const products = useInfiniteQuery(parts(code, "product", search));
   const checkouts = useInfiniteQuery(parts(code, "checkout", search));
@@ -191,18 +191,25 @@ function Parts({ code, view }: { code: string; view: View }) {
             value={words}
             onChange={setWords}
           />
-          <Finder
-            label="Stop a product or a checkout"
-            placeholder="Its name"
-            found={fitting(choices, typed, search !== typed || products.isFetching || checkouts.isFetching)}
-            typed={typed}
-            onType={setTyped}
-            onChoose={(key) => {
-              setTyped("");
-              const [kind, id] = key.split(" ");
-              stopping.mutate({ kind: kind as Kind, id: id ?? "" });
-            }}
-          />
+          {typed === undefined ? (
+            <div>
+              <Button onPress={() => setTyped("")}>Stop a product or a checkout</Button>
+            </div>
+          ) : (
+            <Finder
+              label="Which one is stopped at once"
+              atOnce
+              placeholder="Its name"
+              found={fitting(choices, typed, search !== typed || products.isFetching || checkouts.isFetching)}
+              typed={typed}
+              onType={setTyped}
+              onChoose={(key) => {
+                setTyped(undefined);
+                const [kind, id] = key.split(" ");
+                stopping.mutate({ kind: kind as Kind, id: id ?? "" });
+              }}
+            />
+          )}
         </>
       ) : null}
     </Section>
