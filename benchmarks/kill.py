@@ -85,6 +85,18 @@ async def run(
 DISK_MB = 220
 
 
+def may_mount() -> bool:
+    """Whether this process may make a file system: root on a machine of its own may, root in some containers not."""
+    with tempfile.TemporaryDirectory(prefix="skurrow-may-") as tried:
+        try:
+            made = subprocess.run(["mount", "-t", "tmpfs", "tmpfs", tried], check=False, capture_output=True)
+        except OSError:
+            return False
+        if made.returncode == 0:
+            subprocess.run(["umount", tried], check=True)
+        return made.returncode == 0
+
+
 @contextmanager
 def small_disk(folder: Path) -> Iterator[Path]:
     """A file system of a few megabytes, in memory. Only an administrator can make one."""
