@@ -71,7 +71,7 @@ def test_a_product_is_stopped_under_a_buyers_hands_and_sold_again(
     expect(under_way.get_by_label("Email")).to_have_value("under-way@example.org")
     comes = buyers()
     comes.goto(checkout_url(workshop))
-    expect(comes.get_by_role("heading", name="Not open for sales")).to_be_visible()
+    expect(comes.get_by_role("heading", name="Not on sale at the moment")).to_be_visible()
     assert (
         workshop.rows(
             "select 1 from charges c join orders o on o.id = c.order_id where o.buyer->>'email' = %s",

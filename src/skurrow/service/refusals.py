@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
+from skurrow.core.site import Site
+
 
 class NotFound(Exception):
     """There is nothing by that name here, or it is somebody else's."""
@@ -30,4 +32,8 @@ class TooMany(Exception):
 
 
 class Closed(Exception):
-    """Nothing can be sold here at the moment; the message says why."""
+    """Nothing can be sold here at the moment; the message says why. `shop` is whose name and address lead back."""
+
+    def __init__(self, message: str, shop: Site | None = None) -> None:
+        super().__init__(message)
+        self.shop = shop

@@ -88,18 +88,18 @@ async def withdraw_test_pass(context: Context, site_id: UUID) -> None:
 
 def check_open(row: SellingRow, edition: Edition, checkout_id: str, prices: Iterable[str], under_way: bool) -> None:
     """Raises Closed where nothing of `prices` may be ordered at a checkout: by somebody `under_way`, or who comes."""
-    shop = edition.site.site.name
+    shop = edition.site.site
     if row.selling == "stopped" or (row.selling == "closed" and not under_way):
-        raise Closed(row.selling_words or f"{shop} takes no orders at the moment.")
+        raise Closed(row.selling_words or f"{shop.name} takes no orders at the moment.", shop)
     stopped = {(one["kind"], one["id"]): str(one["words"]) for one in row.stopped}
     if not stopped:
         return
     if ("checkout", checkout_id) in stopped:
-        raise Closed(stopped["checkout", checkout_id] or f"{shop} takes no orders here at the moment.")
+        raise Closed(stopped["checkout", checkout_id] or f"{shop.name} takes no orders here at the moment.", shop)
     said = [_of_price(edition, stopped, price) for price in prices]
     if said and all(one is not None for one in said):
         name = edition.prices[next(iter(prices))].product.name
-        raise Closed(said[0] or f"“{name}” is not sold at the moment.")
+        raise Closed(said[0] or f"“{name}” is not sold at the moment.", shop)
 
 
 def stopped_prices(row: SellingRow, edition: Edition, prices: Iterable[str]) -> frozenset[str]:

@@ -265,7 +265,8 @@ async def open_counter(
         connected = await connections_for(db, site.id, mode)
         left = await left_at(db, site.id, mode, edition, checkout)
     if not connected:
-        raise Closed(f"{edition.site.site.name} cannot take payments at the moment.")
+        shop = edition.site.site
+        raise Closed(f"{shop.name} cannot take payments at the moment.", shop)
     brought = await _brought(context, site.id, edition, coupon, address) if coupon else None
     began = context.now()
     visit = Visit(context.new_id(), site.id, checkout.id, mode, change, release, began, coupon=brought, tries=tries)

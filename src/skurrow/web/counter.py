@@ -524,6 +524,11 @@ async def progress(body: VisitRequest, context: Means) -> ProgressView:
 # -- pages ------------------------------------------------------------------------------------------------
 
 
+def _not_open(closed: Closed) -> Response:
+    shop = None if closed.shop is None else {"name": closed.shop.name, "url": closed.shop.url}
+    return pages.counter({"page": "closed", "message": str(closed), "shop": shop}, "Not open", 503)
+
+
 @router.get("/buy/{code}", include_in_schema=False)
 async def checkout_page(
     code: str,
@@ -539,7 +544,7 @@ async def checkout_page(
     except NotFound:
         return pages.counter({"page": "unknown"}, "No such checkout", 404)
     except Closed as closed:
-        return pages.counter({"page": "closed", "message": str(closed)}, "Not open", 503)
+        return _not_open(closed)
     except database.DATABASE_AWAY:
         return away()
     view = _counter_view(counter, _guessed_country(request))
@@ -556,7 +561,7 @@ async def preview_page(token: str, context: Means) -> Response:
     except NotFound:
         return pages.counter({"page": "unknown"}, "No such preview", 404)
     except Closed as closed:
-        return pages.counter({"page": "closed", "message": str(closed)}, "Not open", 503)
+        return _not_open(closed)
     except database.DATABASE_AWAY:
         return away()
     view = _counter_view(counter)

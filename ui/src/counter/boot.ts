@@ -72,7 +72,7 @@ export type Boot =
   | { page: "checkout"; code: string | null; counter: Counter; back?: string | null }
   | ConfirmationBoot
   | { page: "unknown" }
-  | { page: "closed"; message: string }
+  | { page: "closed"; message: string; shop?: { name: string; url: string } | null }
   | { page: "away"; message: string };
 
 export function readBoot(): Boot {

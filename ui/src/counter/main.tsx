@@ -42,7 +42,15 @@ function Page({ boot }: { boot: Boot }) {
         />
       );
     case "closed":
-      return <Plain title="Not open for sales" text={boot.message} />;
+      return (
+        <Plain title="Not on sale at the moment" text={boot.message}>
+          {boot.shop && !framed ? (
+            <p>
+              <a href={boot.shop.url}>Back to {boot.shop.name}</a>
+            </p>
+          ) : null}
+        </Plain>
+      );
     case "away":
       return (
         <Plain title="One moment, please" text={boot.message}>

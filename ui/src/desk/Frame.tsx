@@ -74,6 +74,13 @@ const Bar = styled.header`
     border-left: 3px solid var(--saffron);
     background: var(--saffron-wash);
   }
+  .selling {
+    order: 1;
+    flex-basis: 100%;
+    display: flex;
+    flex-wrap: wrap;
+    gap: 6px 14px;
+  }
   .steps {
     display: flex;
   }
@@ -503,8 +510,9 @@ function SellingState({ code, site }: { code: string; site: Schemas["SiteView"] 
         : site.stopped
           ? `${site.stopped === 1 ? "1 part is" : `${site.stopped} parts are`} stopped`
           : undefined;
+  if (!words && !site.aside) return null;
   return (
-    <>
+    <div className="selling">
       {words ? (
         <To to={`/s/${code}/on-sale`} className="lost">
           {words}
@@ -515,7 +523,7 @@ function SellingState({ code, site }: { code: string; site: Schemas["SiteView"] 
           {site.aside} set aside
         </To>
       ) : null}
-    </>
+    </div>
   );
 }
 
