@@ -139,7 +139,7 @@ def test_a_life_of_start(started: Started) -> None:
     assert second.returncode != 0
     assert "runs already" in second.stderr
 
-    os.kill(started.pid_of("uvicorn"), signal.SIGKILL)
+    os.kill(started.pid_of("skurrow.web.server"), signal.SIGKILL)
     os.kill(started.pid_of("skurrow.work.worker"), signal.SIGKILL)
     soon(lambda: started.health() == 200)
     soon(lambda: started.pid_of("skurrow.work.worker"))

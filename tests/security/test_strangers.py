@@ -99,10 +99,11 @@ async def test_what_is_altered_on_the_way_charges_nothing(web: Web) -> None:
 
 
 @pytest.fixture
-async def served(shop: Shop, monkeypatch: pytest.MonkeyPatch) -> AsyncIterator[int]:
-    """The application behind its real server, with little patience."""
-    monkeypatch.setattr(server, "HEAD_SECONDS", 0.6)
-    monkeypatch.setattr(server, "BODY_SECONDS", 0.6)
+async def served(shop: Shop, monkeypatch: pytest.MonkeyPatch, request: pytest.FixtureRequest) -> AsyncIterator[int]:
+    """The application behind its real server, which takes few connections; with as much patience as a test asks for."""
+    patience = getattr(request, "param", server.HEAD_SECONDS)
+    monkeypatch.setattr(server, "HEAD_SECONDS", patience)
+    monkeypatch.setattr(server, "BODY_SECONDS", patience)
     monkeypatch.setattr(server, "MOST_OF_ONE", 20)
     port = any_free()
     running = server.server(settings_for(shop.database, shop.cards), port)
@@ -120,6 +121,7 @@ async def _said(reader: asyncio.StreamReader) -> bytes:
     return b""
 
 
+@pytest.mark.parametrize("served", [0.6], indirect=True)
 @pytest.mark.parametrize(
     ("sent", "status"),
     [

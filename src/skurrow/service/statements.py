@@ -86,7 +86,7 @@ def _money(text: str, currency: str) -> int:
             raise AmountError(plain)
         if "." in plain:
             plain = plain.rstrip("0").rstrip(".")
-        minor = parse_amount(plain.lstrip("+").lstrip("0") or "0", currency)
+        minor = parse_amount(re.sub(r"^0+(?=[0-9])", "", plain.lstrip("+")), currency)
     except (AmountError, KeyError):
         raise _unreadable(f"“{text[:60]}” is no amount of {currency}") from None
     if minor > LARGEST:
