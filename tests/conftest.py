@@ -9,6 +9,7 @@ import shutil
 import subprocess
 import time
 from collections.abc import AsyncIterator, Iterator
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
 from dataclasses import dataclass, fields, replace
 from datetime import UTC, datetime, timedelta
@@ -90,20 +91,41 @@ IN_GB = Buying(Where("GB"))
 
 @dataclass(frozen=True)
 class Database:
-    """A database of one test: addresses for the application, the owner, and the superuser."""
+    """A database of one test: its name, and addresses for the application, the owner, and the superuser."""
 
+    name: str
     app: str
     owner: str
     superuser: str
 
 
+def _named(cluster: Cluster, name: str) -> Database:
+    return Database(name, cluster.dsn(APP, name), cluster.dsn(OWNER, name), cluster.dsn("postgres", name))
+
+
 @pytest.fixture
-def database(cluster: Cluster) -> Iterator[Database]:
-    """A migrated, empty database."""
-    name = f"t{next(_numbers)}"
-    cluster.create_database(name, TEMPLATE)
-    yield Database(cluster.dsn(APP, name), cluster.dsn(OWNER, name), cluster.dsn("postgres", name))
-    cluster.drop_database(name)
+def database(request: pytest.FixtureRequest, cluster: Cluster) -> Iterator[Database]:
+    """A migrated database: with the demo for a test that asks for the shop, empty for any other."""
+    template = request.getfixturevalue("demo_template") if "shop" in request.fixturenames else TEMPLATE
+    made = _named(cluster, f"t{next(_numbers)}")
+    cluster.create_database(made.name, template)
+    yield made
+    cluster.drop_database(made.name)
+
+
+@pytest.fixture
+def demo_template(request: pytest.FixtureRequest, cluster: Cluster) -> str:
+    """A database with the demo, connected to these stand-in gateways; loaded once, by the first test that asks."""
+    cards: Cards = request.getfixturevalue("cards")
+    template = f"demo_{cards.secrets.name}"
+    if cluster.create_database(template, TEMPLATE):
+        try:
+            with ThreadPoolExecutor() as apart:  # a test's own event loop is not touched
+                apart.submit(asyncio.run, _load_demo(_named(cluster, template), cards)).result()
+        except BaseException:
+            cluster.drop_database(template)
+            raise
+    return template
 
 
 @dataclass(frozen=True)
@@ -256,13 +278,18 @@ async def context(database: Database, cards: Cards) -> AsyncIterator[Context]:
         yield replace(made, http=http)
 
 
+async def _load_demo(database: Database, cards: Cards) -> None:
+    """Loads the demo, connected to the stand-in gateway for cards in test mode, into a database."""
+    file = ROOT / "demo" / "site.yaml"
+    async with open_context(settings_for(database, cards)) as context:
+        await demo.load(context, file, "http://ostrel.localhost:8403", PASSWORD, {"standin-cards": cards.test})
+
+
 @pytest.fixture
 async def shop(context: Context, database: Database, cards: Cards) -> Shop:
     """The demo, connected to the stand-in gateway in test mode."""
     clock = Clock()
     context.now = clock
-    file = ROOT / "demo" / "site.yaml"
-    await demo.load(context, file, "http://ostrel.localhost:8403", PASSWORD, {"standin-cards": cards.test})
     async with siteless_transaction(context.pool) as db:
         person = await person_by_email(db, demo.EMAIL)
         assert person is not None

@@ -40,6 +40,16 @@ select gen_random_uuid(), site_id, mode, 'C' || n, order_id, change, release, ch
 from subscriptions, generate_series(1, %s) n where code = %s
 """
 
+# Rows that a worker is just working on are left alone: waiting for several of them in turn would end in a deadlock.
+UNCLAIM = """
+update subscriptions set claimed_until = null where id in (
+  select id from subscriptions where life ->> 'period' = '2' for update skip locked)
+"""
+ASK_NOW = """
+update attempts set ask_at = opened_at where id in (
+  select id from attempts where state = 'open' and asks < 50 for update skip locked)
+"""
+
 
 async def live_subscription(shop: Shop) -> str:
     """A shop that has gone live, and a real buyer who has joined its club; their subscription's code."""
@@ -109,9 +119,9 @@ async def test_every_due_period_is_charged_once_though_workers_are_killed(shop: 
                 workers[dying] = start(shop)
             else:
                 # Whoever was claimed by one that died is claimed anew after a while; the test does not wait for that.
-                with psycopg.connect(shop.database.superuser) as db:
-                    db.execute("update subscriptions set claimed_until = null where life ->> 'period' = '2'")
-                    db.execute("update attempts set ask_at = opened_at where state = 'open' and asks < 50")
+                with psycopg.connect(shop.database.superuser, autocommit=True) as db:
+                    db.execute(UNCLAIM.encode())
+                    db.execute(ASK_NOW.encode())
                 await asyncio.sleep(0.5)
     finally:
         for one in workers:
