@@ -29,7 +29,7 @@ from skurrow.service.context import Context, Settings, open_context
 from skurrow.service.logs import log_as_json
 from skurrow.service.visits import Buying, Where
 from skurrow.standin.debit import ACCOUNTS
-from skurrow.store.database import siteless_transaction
+from skurrow.store.database import run, site_transaction, siteless_transaction
 from skurrow.store.migrate import migrate
 from skurrow.store.people import memberships, person_by_email
 from tests.leaks import leaks_in
@@ -295,6 +295,15 @@ async def shop(context: Context, database: Database, cards: Cards) -> Shop:
         assert person is not None
         found = await memberships(db, person.id)
     return Shop(context, found[0].site_id, person.id, clock, cards, database)
+
+
+@pytest.fixture
+async def connected_now(shop: Shop) -> None:
+    """The gateway is connected in a second in which no other test has moved money there: books are compared from that
+    second on."""
+    await asyncio.sleep(1.01 - time.time() % 1)
+    async with site_transaction(shop.context.pool, shop.site_id) as db:
+        await run(db, "update connections set connected_at = %(at)s", {"at": shop.clock()})
 
 
 def strict(context: Context) -> None:

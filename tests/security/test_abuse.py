@@ -38,6 +38,7 @@ from skurrow.web.guards import ONLY_TLS
 from tests.conftest import IN_NL, PASSWORD, Shop, settings_for, strict
 from tests.leaks import leaks
 from tests.service.living import buy, own_cards
+from tests.service.test_papers import COLLECT
 from tests.service.test_selling import MOSS, go_live, opened, pay, released, story
 from tests.service.test_settling import secret_of, signed
 from tests.service.test_ways import all_ways, draft_payments, left, pressed
@@ -143,21 +144,36 @@ async def test_unpaid_orders_hold_stock_for_as_long_as_the_owner_says_and_two_da
 
 
 @pytest.mark.parametrize("short", [False, True])
-async def test_what_is_paid_after_its_stock_went_back_takes_it_again_or_waits_for_a_person(
+async def test_what_is_paid_after_its_hold_takes_stock_and_coupon_again_or_waits_for_a_person(
     all_ways: Shop, short: bool
 ) -> None:
-    await pressed(all_ways, await opened(all_ways), "collection")
-    all_ways.clock.ahead += timedelta(days=3)
-    await settling.let_go(all_ways.context)
-    if short:
-        with psycopg.connect(all_ways.database.superuser, autocommit=True) as db:
+    with_coupon = replace(COLLECT, coupons=("BIND10",))
+    await pressed(all_ways, await opened(all_ways), "collection", expected="43.20", choice=with_coupon)
+    taken = "select customer, taken from coupon_counts where coupon_id = 'BIND10' order by customer"
+    with psycopg.connect(all_ways.database.superuser, autocommit=True) as db:
+        assert db.execute(taken).fetchall() == [("", 1), ("jo@example.org", 1)]
+        all_ways.clock.ahead += timedelta(days=3)
+        await settling.let_go(all_ways.context)
+        assert db.execute(taken).fetchall() == [("", 0), ("jo@example.org", 0)]
+        if short:
             db.execute("update stock_levels set remaining = 0")
-    code = (await story(all_ways)).order.code
-    await settling.settle_by_hand(all_ways.context, all_ways.site_id, "test", code, all_ways.person_id, True, "")
+            db.execute("update coupon_counts set taken = 500 where customer = ''")
+        code = (await story(all_ways)).order.code
+        await settling.settle_by_hand(all_ways.context, all_ways.site_id, "test", code, all_ways.person_id, True, "")
+        assert db.execute(taken).fetchall() == [("", 501 if short else 1), ("jo@example.org", 1)]
     told_of = await story(all_ways)
     assert told_of.order.state == "paid", "the sale stands"
-    assert (told_of.review is not None) is short
     assert await left(all_ways) == (0 if short else 39)
+    assert (told_of.review.reasons if told_of.review else []) == (
+        [
+            "It was paid after its stock had been given to others, and Coptic stitch kit is short.",
+            "It was paid after its coupon BIND10 had been used by others as often as it can be.",
+        ]
+        if short
+        else []
+    )
+    told = [{**one.body, "attempt": ""} for one in told_of.events if one.kind == "order.short"]
+    assert told == ([{"attempt": "", "product": "coptic-kit"}, {"attempt": "", "coupon": "BIND10"}] if short else [])
 
 
 # -- keeping processors busy ----------------------------------------------------------------------------------

@@ -1,6 +1,6 @@
 """A process that renews, as one of several workers would; tests start many and kill them.
 
-Reads its task as JSON from standard input. Its clock is so many days ahead.
+Reads its task as JSON from standard input, and begins when it is told to go. Its clock is so many days ahead.
 """
 
 from __future__ import annotations
@@ -36,6 +36,8 @@ async def main() -> None:
         # The clock of claims moves on by itself: whoever was killed is followed a little later.
         context = replace(made, http=http, now=lambda: datetime.now(UTC) + ahead)
         print("ready", flush=True)
+        if sys.stdin.readline() != "go\n":
+            return
         while True:
             done = await renewing.renew(context, 10)
             done += await settling.recover(context, 10)

@@ -17,6 +17,8 @@ from tests.service.test_reconciling import at_gateway, attention, compared
 from tests.service.test_settling import secret_of, signed
 from tests.service.test_tax import buy
 
+pytestmark = pytest.mark.usefixtures("connected_now")
+
 
 async def disputed(shop: Shop) -> tuple[str, dict[str, Any]]:
     """An order whose buyer has disputed it, and the dispute as the gateway knows it."""

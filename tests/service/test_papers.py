@@ -117,8 +117,8 @@ async def test_a_paper_stays_as_it_was_given_out(shop: Shop) -> None:
     assert papers.as_pdf(await paper_of(shop)).content == before, "byte for byte, whatever the draft says now"
 
 
-def test_ten_thousand_papers_by_eight_writers_of_whom_some_are_killed(shop: Shop) -> None:
-    target, alive, killed = 10_000, 8, 0
+def test_thousands_of_papers_by_eight_writers_of_whom_some_are_killed(shop: Shop) -> None:
+    target, alive, killed = 3_000, 8, 0
     chance = random.Random(5)
     task = {
         "database": shop.database.app,

@@ -21,6 +21,8 @@ from tests.service.test_selling import opened
 from tests.service.test_settling import secret_of, signed
 from tests.service.test_tax import buy
 
+pytestmark = pytest.mark.usefixtures("connected_now")
+
 
 async def compared(shop: Shop) -> ReconciliationRow:
     (connection,) = await gateways.connected(shop.context, shop.site_id)

@@ -15,6 +15,7 @@ _SENTENCES = {
     "way_nothing_due": "There is nothing to pay.",
     "promised": "The price that was promised when it was bought.",
     "paid_after_its_hold": "It was paid after its stock had been given to others, and {name} is short.",
+    "paid_after_its_coupon": "It was paid after its coupon {coupon} had been used by others as often as it can be.",
     "guard_above": "The order is above {limit}.",
     "guard_tries_card": "This card was tried {n} times before within {hours} hours.",
     "guard_tries_address": "There were {n} tries from this connection within {hours} hours.",

@@ -51,6 +51,36 @@ async def hold(
     return None
 
 
+async def hold_late(
+    db: Connection,
+    site_id: UUID,
+    mode: str,
+    order_id: UUID,
+    edition: Edition,
+    wanted: Wanted,
+    coupons: Iterable[str],
+    customer: str,
+) -> list[Short]:
+    """Holds what a paid order needs after what it held had gone back, and says what others have meanwhile. The sale
+    stands with its coupons, so their use counts even beyond the limit."""
+    short = []
+    for need in needs(edition, wanted):
+        await holds.open_level(db, site_id, mode, need.product, need.variant, need.opening)
+        if not await holds.take_stock(db, site_id, mode, order_id, need.product, need.variant, need.quantity):
+            short.append(Short(need.product, need.variant))
+    for name in sorted(coupons):
+        coupon = edition.coupons[name].coupon
+        taken = [
+            await holds.take_coupon(db, site_id, mode, name, whose, most)
+            or not await holds.take_coupon(db, site_id, mode, name, whose, None)
+            for whose, most in (("", coupon.limit), (customer, coupon.per_customer))
+        ]
+        await holds.note_coupon_use(db, site_id, mode, order_id, name, customer)
+        if not all(taken):
+            short.append(Short(coupon=name))
+    return short
+
+
 async def used_up(
     db: Connection, site_id: UUID, mode: str, edition: Edition, customer: str, asked: Iterable[str]
 ) -> frozenset[str]:

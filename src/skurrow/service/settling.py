@@ -19,7 +19,6 @@ from psycopg import errors
 from skurrow.core.edition import Edition
 from skurrow.core.money import format_amount
 from skurrow.core.paying import USUAL_DAYS, USUAL_HOLD_DAYS
-from skurrow.core.stock import needs
 from skurrow.core.words import sentence
 from skurrow.gateway.protocol import (
     Accepted,
@@ -35,7 +34,7 @@ from skurrow.gateway.protocol import (
     Refused,
 )
 from skurrow.gateway.registry import ABILITIES
-from skurrow.service import calendars, disputes, papers, refunds, subscribing
+from skurrow.service import calendars, disputes, holding, papers, refunds, subscribing
 from skurrow.service.configuration import edition_at
 from skurrow.service.context import Context
 from skurrow.service.gateways import gateway_of
@@ -473,20 +472,24 @@ async def _let_go(context: Context, site_id: UUID, order_id: UUID) -> None:
 async def _hold_again(
     context: Context, db: Connection, site_id: UUID, edition: Edition, order: OrderRow, attempt: AttemptRow
 ) -> None:
-    """Money has come for an order whose stock may have gone back meanwhile: it is taken again or, where others have it,
-    a person decides. The sale stands."""
+    """Money has come for an order whose stock and coupons may have gone back meanwhile: they are taken again. What
+    others have by now is for a person to decide; the sale stands."""
     if await holds.holds_anything(db, site_id, order.mode, order.id):
         return
     wanted = [(item["price"], item.get("variant"), item["quantity"]) for item in order.wanted.get("items", [])]
-    for need in needs(edition, wanted):
-        await holds.open_level(db, site_id, order.mode, need.product, need.variant, need.opening)
-        taken = await holds.take_stock(db, site_id, order.mode, order.id, need.product, need.variant, need.quantity)
-        if not taken:
-            product = edition.product(need.product)
-            name = product.name if product is not None else need.product
-            reason = sentence("paid_after_its_hold", name=name)
-            await _event(context, db, site_id, attempt, "order.short", {"product": need.product})
-            await reviews.add_review(db, site_id, order.mode, order.id, [reason], context.now())
+    coupons = order.wanted.get("coupons", [])
+    shorts = await holding.hold_late(db, site_id, order.mode, order.id, edition, wanted, coupons, order.customer)
+    reasons = []
+    for short in shorts:
+        if short.coupon is not None:
+            reasons.append(sentence("paid_after_its_coupon", coupon=short.coupon))
+            await _event(context, db, site_id, attempt, "order.short", {"coupon": short.coupon})
+        elif short.product is not None:
+            product = edition.product(short.product)
+            reasons.append(sentence("paid_after_its_hold", name=product.name if product else short.product))
+            await _event(context, db, site_id, attempt, "order.short", {"product": short.product})
+    if reasons:
+        await reviews.add_review(db, site_id, order.mode, order.id, reasons, context.now())
 
 
 def _hold_days(edition: Edition, gateway: str) -> int:

@@ -463,6 +463,12 @@ function inWords(event: Schemas["EventView"]): string {
       return "The order is paid.";
     case "order.waiting":
       return "The order stands, and waits for its money.";
+    case "order.hold_ended":
+      return "What was kept aside for the order went back on sale; it still waits for its money.";
+    case "order.short":
+      return body.coupon
+        ? `It was paid when its coupon ${body.coupon} had been used by others as often as it can be.`
+        : `It was paid when others had bought what was left of ${body.product}.`;
     case "order.refused":
       return `A limit refused the order: ${(body.reasons as unknown as string[]).join(" ")}`;
     case "order.paid_by_hand":
