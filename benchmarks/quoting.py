@@ -25,6 +25,14 @@ PRICES = ("kit", "thread", "parcel-month", "bench-month", "papers")
 COUPONS = ["BIND10", "PARCEL3"]
 
 
+class _Taxed(BaseModel):
+    place: str
+    treatment: str
+    rate: str
+    reason: dict[str, str]
+    levies: list[tuple[str, str, str]]
+
+
 class _Line(BaseModel):
     price: str
     name: str
@@ -36,9 +44,10 @@ class _Line(BaseModel):
     untaxed: str
     net: str
     tax: str
+    taxes: list[str]
     total: str
     reasons: list[dict[str, str]]
-    taxed: dict[str, str | dict[str, str]]
+    taxed: _Taxed
 
 
 class _Later(BaseModel):

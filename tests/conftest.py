@@ -39,7 +39,14 @@ PASSWORD = "linen-and-thread"
 SLOW_SECONDS = 1.5
 LEEWAY = 1000
 """How many times the limits against abuse count in tests that are not about them: all come from one address."""
+THOROUGH = "SKURROW_THOROUGH" in os.environ
+"""Whether floods are as large as they can be, rather than as large as shows what there is to be shown."""
 _numbers = itertools.count(1)
+
+
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """What takes longest begins first: whole installations that are started, killed and flooded."""
+    items.sort(key=lambda item: item.path.parent.name != "run")
 
 
 def own_folder(name: str) -> Path:
@@ -215,7 +222,7 @@ def stand_ins() -> Iterator[Cards]:
         shutil.rmtree(folder, ignore_errors=True)
 
 
-def wait_for(url: str, seconds: float = 20) -> None:
+def wait_for(url: str, seconds: float = 60) -> None:
     """Returns when the address answers."""
     deadline = time.monotonic() + seconds
     while True:
@@ -272,8 +279,8 @@ def settings_for(database: Database, cards: Cards) -> Settings:
 
 @pytest.fixture
 async def context(database: Database, cards: Cards) -> AsyncIterator[Context]:
-    """Means on an empty database. Gateways have two seconds to answer here."""
-    async with open_context(settings_for(database, cards)) as made, httpx.AsyncClient(timeout=2) as http:
+    """Means on an empty database. Gateways have four seconds to answer here."""
+    async with open_context(settings_for(database, cards)) as made, httpx.AsyncClient(timeout=4) as http:
         await made.pool.wait()
         yield replace(made, http=http)
 
@@ -311,7 +318,7 @@ def strict(context: Context) -> None:
     context.settings = replace(context.settings, leeway=1)
 
 
-async def eventually(true: object, seconds: float = 10) -> None:
+async def eventually(true: object, seconds: float = 30) -> None:
     """Waits until an async question is answered with something true."""
     deadline = time.monotonic() + seconds
     while True:

@@ -11,6 +11,7 @@ import threading
 from collections.abc import Coroutine, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field, fields
+from pathlib import Path
 from typing import Any
 from urllib.parse import urlsplit
 
@@ -28,8 +29,20 @@ from tests.conftest import LEEWAY, own_folder
 from tests.gateway.test_standin_cards import NUMBERS
 from tests.leaks import leaks_in
 
+
+@pytest.hookimpl(tryfirst=True)
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """A file's tests stay together, in their order and with their installation, but for those that are marked apart."""
+    for item in items:
+        if item.path.parent == Path(__file__).parent:
+            together = item.nodeid if item.get_closest_marker("apart") else item.path.name
+            item.add_marker(pytest.mark.xdist_group(together))
+
+
+PATIENCE = 30_000
+"""Milliseconds that a browser test waits for what has to come: a busy machine takes longer."""
 PHONE, DESKTOP = {"width": 390, "height": 844}, {"width": 1280, "height": 800}
-expect.set_options(timeout=10_000)
+expect.set_options(timeout=PATIENCE)
 
 
 @dataclass
@@ -49,12 +62,23 @@ class Running:
 
     def start_all(self, connected: bool = True) -> None:
         """Starts everything and loads the demo."""
-        self.parts["postgres"] = self.do(start_postgres(self.installation))
-        for name in ("cards", "wallet", "debit", "website", "mailbox", "numbers"):
-            self.start(name)
-        self.do(self.installation.load_demo(None if connected else []))
-        for name in ("web", "worker"):
-            self.start(name)
+        self.do(self._start_all(connected))
+
+    async def _start_all(self, connected: bool) -> None:
+        names = ("cards", "wallet", "debit", "website", "mailbox", "numbers", "web", "worker")
+        parts = {name: getattr(self.installation, name)() for name in names}
+        gateways = [parts[name] for name in names[:3]]
+        database = asyncio.create_task(start_postgres(self.installation))
+        for part in list(parts.values())[:-2]:
+            await part.start()
+        self.parts = {"postgres": await database, **parts}
+        for part in (parts["web"], parts["worker"]):
+            await part.start()
+        for part in gateways:
+            await part.wait_until_healthy()
+        await self.installation.load_demo(None if connected else [])
+        for part in parts.values():
+            await part.wait_until_healthy()
 
     def start(self, name: str) -> None:
         """Starts one part and waits until it answers."""
@@ -176,17 +200,23 @@ class Noted:
 
     problems: list[str] = field(default_factory=list)
     bodies: list[tuple[str, str]] = field(default_factory=list)
+    contexts: list[BrowserContext] = field(default_factory=list)
 
 
 @pytest.fixture
-def noted() -> Noted:
-    return Noted()
+def noted() -> Iterator[Noted]:
+    """What this test's browsers are heard saying. They are closed after it: an open page goes on working."""
+    made = Noted()
+    yield made
+    for context in made.contexts:
+        context.close()
 
 
 def open_context(browser: Browser, noted: Noted, **options: Any) -> BrowserContext:
     """A fresh browser profile; errors of its pages and all requests are noted."""
     context = browser.new_context(**{"viewport": DESKTOP, **options})
-    context.set_default_timeout(10_000)
+    context.set_default_timeout(PATIENCE)
+    noted.contexts.append(context)
 
     def watch(page: Page) -> None:
         page.on("pageerror", lambda error: noted.problems.append(str(error)))

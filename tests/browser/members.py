@@ -42,7 +42,7 @@ def move(page: Page, words: str) -> None:
 
 def mail(running: Running, email: str, subject: str) -> str:
     """The text of the newest mail to somebody with such a subject, once it is in the mailbox."""
-    deadline = time.monotonic() + 20
+    deadline = time.monotonic() + 60
     while time.monotonic() < deadline:
         mails = httpx.get(f"http://127.0.0.1:{running.installation.ports.mailbox}/mails").json()
         for one in mails:

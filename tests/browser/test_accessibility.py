@@ -26,7 +26,7 @@ def found_by_axe(page: Page, scheme: str = "light") -> list[str]:
     page.evaluate("document.fonts.ready")
     # Of the rules, only contrast depends on the colours.
     only = {"type": "tag", "values": TAGS} if scheme == "light" else {"type": "rule", "values": ["color-contrast"]}
-    result = Axe().run(page, options={"runOnly": only, "iframes": False})
+    result = Axe().run(page, options={"runOnly": only, "iframes": False, "resultTypes": ["violations"]})
     return [f"{v['id']}: {v['help']}: {[node['target'] for node in v['nodes']]}" for v in result.response["violations"]]
 
 
@@ -56,24 +56,49 @@ DESK = [
 OUTSIDE = ["account", "new-site", "kit", "invited/nothing", "reset", "reset#nothing"]
 
 
-@pytest.mark.parametrize("scheme", ["light", "dark"])
-def test_every_sheet_of_the_desk(running: Running, browser: Browser, noted: Noted, sold: str, scheme: str) -> None:
-    page = open_context(browser, noted, color_scheme=scheme).new_page()
-    page.goto(running.installation.desk_url)
-    expect(page.get_by_role("heading", name="Sign in to the desk")).to_be_visible()
-    problems = {"sign-in": found_by_axe(page, scheme)}
+@pytest.mark.apart
+@pytest.mark.parametrize("part", range(4))
+def test_every_sheet_of_the_desk(running: Running, browser: Browser, noted: Noted, sold: str, part: int) -> None:
+    page = open_context(browser, noted, color_scheme="light").new_page()
     sign_in(page, running)
-    for sheet in DESK:
+    problems = {}
+    for sheet in DESK[part::4]:
         page.goto(f"{running.installation.desk_url}/s/ostrel/{sheet}")
         expect(page.get_by_role("main")).to_be_visible()
         expect(page.get_by_role("main").get_by_role("heading", level=1)).to_be_visible()
-        problems[sheet] = found_by_axe(page, scheme)
+        problems[sheet] = in_both_schemes(page)
+    assert {sheet: told for sheet, told in problems.items() if told} == {}
+
+
+@pytest.mark.apart
+def test_the_desk_outside_of_a_site(running: Running, browser: Browser, noted: Noted) -> None:
+    page = open_context(browser, noted, color_scheme="light").new_page()
+    page.goto(running.installation.desk_url)
+    expect(page.get_by_role("heading", name="Sign in to the desk")).to_be_visible()
+    problems = {"sign-in": in_both_schemes(page)}
+    sign_in(page, running)
     for place in OUTSIDE:
         page.goto(f"{running.installation.desk_url}/{place}")
         expect(page.get_by_role("heading", level=1).first).to_be_visible()
-        problems[place] = found_by_axe(page, scheme)
-    problems |= opened(page, running, scheme)
-    assert {sheet: told for sheet, told in problems.items() if told} == {}
+        problems[place] = in_both_schemes(page)
+    assert {place: told for place, told in problems.items() if told} == {}
+
+
+def in_both_schemes(page: Page) -> list[str]:
+    """What axe finds in light, and after it in dark."""
+    found = found_by_axe(page)
+    page.emulate_media(color_scheme="dark")
+    found += [f"dark: {told}" for told in found_by_axe(page, "dark")]
+    page.emulate_media(color_scheme="light")
+    return found
+
+
+@pytest.mark.apart
+@pytest.mark.parametrize("scheme", ["light", "dark"])
+def test_what_is_open_at_the_desk(running: Running, browser: Browser, noted: Noted, scheme: str) -> None:
+    page = sign_in(open_context(browser, noted, color_scheme=scheme).new_page(), running)
+    problems = opened(page, running, scheme)
+    assert {what: told for what, told in problems.items() if told} == {}
 
 
 def opened(page: Page, running: Running, scheme: str) -> dict[str, list[str]]:
@@ -106,6 +131,7 @@ def opened(page: Page, running: Running, scheme: str) -> dict[str, list[str]]:
     return found
 
 
+@pytest.mark.apart
 @pytest.mark.parametrize("scheme", ["light", "dark"])
 def test_a_subscription_at_the_desk_and_at_its_customers(
     running: Running, browser: Browser, noted: Noted, scheme: str
@@ -132,6 +158,7 @@ def test_a_subscription_at_the_desk_and_at_its_customers(
     assert {place: told for place, told in problems.items() if told} == {}
 
 
+@pytest.mark.apart
 def test_the_counter_and_its_pages(running: Running, browser: Browser, noted: Noted, sold: str) -> None:
     page = open_context(browser, noted, viewport=PHONE).new_page()
     problems = {}
@@ -181,6 +208,7 @@ def test_the_counter_and_its_pages(running: Running, browser: Browser, noted: No
     assert {name: told for name, told in problems.items() if told} == {}
 
 
+@pytest.mark.apart
 def test_the_stand_ins_and_the_page_under_the_checkout(running: Running, browser: Browser, noted: Noted) -> None:
     page = open_context(browser, noted).new_page()
     cards, website = running.installation.cards_url, running.installation.website_url

@@ -112,7 +112,7 @@ def test_interrupting_a_payment_charges_once(
     with page.expect_request("**/counter/api/pay"):
         press_pay(page)
     interrupt(page)
-    expect(page.get_by_role("heading", name="Thank you")).to_be_visible(timeout=20_000)
+    expect(page.get_by_role("heading", name="Thank you")).to_be_visible(timeout=60_000)
     running.charged_once(email)
 
 
@@ -152,7 +152,7 @@ def test_a_gateway_that_does_not_answer_is_asked_until_it_is_known(
     if behaviour == "no_answer":
         assert state == "open", "the attempt is kept"
     running.start("worker")
-    expect(page.get_by_role("heading", name="Thank you")).to_be_visible(timeout=20_000)
+    expect(page.get_by_role("heading", name="Thank you")).to_be_visible(timeout=60_000)
     running.charged_once(email)
 
 
@@ -244,10 +244,10 @@ def test_the_buyer_approves_the_charge_on_the_banks_page_or_does_not(
                         " where o.buyer->>'email' = %s", email) == [(0,)]  # fmt: skip
     bank.get_by_role("button", name=answer).click()
     if answer == "Approve the payment":
-        expect(counter.get_by_role("heading", name="Thank you, Jonna Kok")).to_be_visible(timeout=15_000)
+        expect(counter.get_by_role("heading", name="Thank you, Jonna Kok")).to_be_visible(timeout=60_000)
         running.charged_once(email)
         return
-    expect(counter.get_by_text("The charge was not approved. Nothing was charged")).to_be_visible(timeout=15_000)
+    expect(counter.get_by_text("The charge was not approved. Nothing was charged")).to_be_visible(timeout=60_000)
     expect(counter.get_by_label("Email")).to_have_value(email)
     type_card(counter, NUMBERS["approved"])
     press_pay(counter)
@@ -268,5 +268,5 @@ def test_an_approval_is_gone_on_with_after_the_page_was_closed(
     again.goto(checkout_url(running))
     bank = again.frame_locator('iframe[title="Approval by your bank"]')
     bank.get_by_role("button", name="Approve the payment").click()
-    expect(again.get_by_role("heading", name="Thank you, Jonna Kok")).to_be_visible(timeout=15_000)
+    expect(again.get_by_role("heading", name="Thank you, Jonna Kok")).to_be_visible(timeout=60_000)
     running.charged_once(email)

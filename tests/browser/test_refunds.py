@@ -22,7 +22,7 @@ def bought(buyer: BrowserContext, running: Running, email: str, behaviour: str =
     page.goto(checkout_url(running))
     fill(page, email, behaviour, f"Jonna {email[:8]}")
     press_pay(page)
-    expect(page.get_by_role("heading", name="Thank you")).to_be_visible(timeout=20_000)
+    expect(page.get_by_role("heading", name="Thank you")).to_be_visible(timeout=60_000)
     return page
 
 
@@ -81,7 +81,7 @@ def test_what_the_gateway_says_of_a_refund_is_told(
     desk.get_by_role("button", name="Everything that is left").click()
     desk.get_by_role("button", name="Give back EUR 48.00").click()
     desk.get_by_role("button", name="Give it back").click()
-    expect(desk.get_by_role("region", name="Given back")).to_contain_text(told, timeout=20_000)
+    expect(desk.get_by_role("region", name="Given back")).to_contain_text(told, timeout=60_000)
 
 
 def test_the_promised_days_stand_on_the_product_and_at_the_order(
@@ -107,7 +107,7 @@ def test_a_dispute_is_shown_at_the_order_as_soon_as_the_gateway_tells_of_it(
 ) -> None:
     bought(buyer, workshop, email, "disputed")
     open_order(desk, workshop, email)
-    expect(desk.get_by_text("The buyer disputes EUR 48.00 at their bank", exact=True)).to_be_visible(timeout=15_000)
+    expect(desk.get_by_text("The buyer disputes EUR 48.00 at their bank", exact=True)).to_be_visible(timeout=60_000)
     desk.get_by_role("button", name="Give money back").click()
     desk.get_by_role("button", name="Everything that is left").click()
     desk.get_by_role("button", name="Give back EUR 48.00").click()

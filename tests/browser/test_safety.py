@@ -229,6 +229,7 @@ def laden(value: Any, key: str = "", above: str = "") -> Any:
     return f"{PAYLOAD} {value}" if key in FREE and isinstance(value, str) and not is_file else value
 
 
+@pytest.mark.apart
 def test_markup_in_every_text_is_text_on_every_page(browser: Browser) -> None:
     noted, said = Noted(), list[str]()
     with run_and_remove(new_running("markup")) as shop:

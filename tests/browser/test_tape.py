@@ -162,7 +162,7 @@ def test_a_lost_live_view_says_so_and_catches_up(desk: Page, workshop: Running, 
             break
         desk.wait_for_timeout(100)
     workshop.start("web")
-    expect(row).to_contain_text(re.compile(r"· paid"), timeout=20_000)
+    expect(row).to_contain_text(re.compile(r"· paid"), timeout=60_000)
     expect(desk.get_by_text("The live view is lost; trying again")).to_have_count(0)
 
 

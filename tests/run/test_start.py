@@ -122,7 +122,7 @@ def started() -> Iterator[Started]:
     shutil.rmtree(made.folder, ignore_errors=True)
 
 
-def soon(true: object, seconds: float = 20) -> None:
+def soon(true: object, seconds: float = 60) -> None:
     deadline = time.monotonic() + seconds
     while not true():  # type: ignore[operator]
         assert time.monotonic() < deadline

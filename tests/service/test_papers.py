@@ -26,7 +26,7 @@ from skurrow.service.refusals import NotFound
 from skurrow.service.selling import Payment
 from skurrow.service.visits import Choice
 from skurrow.standin.numbers import rates_of
-from tests.conftest import Shop
+from tests.conftest import THOROUGH, Shop
 from tests.gateway.test_standin_cards import NUMBERS
 from tests.service.test_selling import go_live, opened, released
 from tests.service.test_tax import BELGIAN, HOME, buy, edit_single
@@ -118,7 +118,7 @@ async def test_a_paper_stays_as_it_was_given_out(shop: Shop) -> None:
 
 
 def test_thousands_of_papers_by_eight_writers_of_whom_some_are_killed(shop: Shop) -> None:
-    target, alive, killed = 3_000, 8, 0
+    target, alive, killed = 10_000 if THOROUGH else 2_500, 8, 0
     chance = random.Random(5)
     task = {
         "database": shop.database.app,
