@@ -50,14 +50,14 @@ def main(
     click.echo(f"{'':<38} {'ours':>16} {'floor':>16} {'ratio':>7}  aim")
     for name in wanted:
         if name == "quote":
-            results = quoting.run(rounds)
+            results = quoting.run(rounds, (400, 50) if quick else (2_000, 250))
         elif name == "endpoint":
             results = asyncio.run(endpoint.run(3 if quick else 7, 1.0 if quick else 3.0))
         elif name == "orders":
-            book = (1_000, 100_000) if quick else (1_000, 1_000_000)
+            book = (1_000, 20_000) if quick else (1_000, 1_000_000)
             results = asyncio.run(orders.run(3 if quick else 9, 1.5 if quick else 4.0, book))
         elif name == "renewals":
-            due = (1_000, 10_000) if quick else (1_000, 10_000, 100_000)
+            due = (1_000, 4_000) if quick else (1_000, 10_000, 100_000)
             results = asyncio.run(renewals.run(2 if quick else 5, 2.0 if quick else 4.0, due))
         elif name == "desk":
             results = desk.run(3 if quick else 10)

@@ -9,6 +9,7 @@ import shutil
 import statistics
 import time
 from collections.abc import Callable
+from functools import partial
 from typing import Any
 
 import httpx
@@ -142,12 +143,12 @@ def _asked(installation: Installation, rounds: int) -> list[Result]:
             at = f"/desk/api/sites/{site}"
             kit = client.get(f"{at}/parts/product/coptic-kit").json()["part"]
             asked |= {
-                f"{site} tape": lambda at=at, kit=kit: _ms(client, "POST", f"{at}/tapes", _tape(kit["body"])),
-                f"{site} list": lambda at=at: _ms(client, "GET", f"{at}/parts/product"),
-                f"{site} search": lambda at=at: _ms(client, "GET", f"{at}/parts/product?search=marbl"),
-                f"{site} jump": lambda at=at: _ms(client, "GET", f"{at}/jump?q=marbl"),
+                f"{site} tape": partial(_ms, client, "POST", f"{at}/tapes", _tape(kit["body"])),
+                f"{site} list": partial(_ms, client, "GET", f"{at}/parts/product"),
+                f"{site} search": partial(_ms, client, "GET", f"{at}/parts/product?search=marbl"),
+                f"{site} jump": partial(_ms, client, "GET", f"{at}/jump?q=marbl"),
                 f"{site} edit": _editor(client, at, kit),
-            }  # type: ignore[misc]
+            }
         for question in asked.values():
             question()
         found: dict[str, list[float]] = {name: [] for name in asked}

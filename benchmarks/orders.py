@@ -143,7 +143,9 @@ def _adapted(value: Any) -> Any:
 
 async def _measured(sold: Sold, rounds: int, seconds: float) -> tuple[list[float], list[float], list[float]]:
     """Orders a second of both, in turns, and how long each of ours took."""
-    ours, floor, waits = [], [], []
+    ours: list[float] = []
+    floor: list[float] = []
+    waits: list[float] = []
     await _rate(lambda: _place(sold), seconds / 2, [])
     for _ in range(rounds):
         ours.append(await _rate(lambda: _place(sold), seconds, waits))

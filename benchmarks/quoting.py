@@ -100,8 +100,8 @@ def order(lines: int = 5) -> dict[str, Any]:
     }
 
 
-def run(rounds: int) -> list[Result]:
-    """Five lines against the floor, and 500 lines against five: what one more line costs."""
+def run(rounds: int, products: tuple[int, int]) -> list[Result]:
+    """Five lines against the floor, 500 lines against five, and site files of many products against few."""
     edition = compile_site(check_text((ROOT / "demo" / "site.yaml").read_text()))
     results = []
     for name, lines, calls, asked in (
@@ -143,23 +143,23 @@ def run(rounds: int) -> list[Result]:
                     1.1,
                 )
             )
-    return [*results, _checking(rounds)]
+    return [*results, _checking(rounds, *products)]
 
 
 def _anew(edition: Edition, order: Order) -> Quote:
     return Pricing(edition, order).quote()
 
 
-def _checking(rounds: int) -> Result:
-    """Checking and compiling a site file, a product: 2,000 products against 250."""
-    texts = {products: site_of(products) for products in (2000, 250)}
+def _checking(rounds: int, many: int, few: int) -> Result:
+    """Checking and compiling a site file, a product: many products against few."""
+    texts = {products: site_of(products) for products in (many, few)}
 
     def check(products: int) -> Callable[[], object]:
         return lambda: compile_site(check_text(texts[products]))
 
-    many, few, ratio = side_by_side(check(2000), check(250), max(2, rounds // 5), 1)
-    name = "a product of a file of 2,000 against 250"
-    return Result(name, f"{many / 2000 * 1e6:.0f} µs", f"{few / 250 * 1e6:.0f} µs", ratio * 250 / 2000, 1.3)
+    of_many, of_few, ratio = side_by_side(check(many), check(few), max(2, rounds // 5), 1)
+    name = f"a product of a file of {many:,} against {few}"
+    return Result(name, f"{of_many / many * 1e6:.0f} µs", f"{of_few / few * 1e6:.0f} µs", ratio * few / many, 1.3)
 
 
 def site_of(products: int) -> str:

@@ -21,6 +21,7 @@ from psycopg import sql
 
 from benchmarks.measure import Result
 from skurrow.core.check import check_text
+from skurrow.gateway.protocol import Credentials
 from skurrow.run.cluster import FAST_AND_FORGETFUL
 from skurrow.run.installation import DATABASE, MERCHANT, ROOT, Installation, start_postgres
 from skurrow.run.ports import Ports, any_free
@@ -99,7 +100,7 @@ async def _open(opened: Context, context: Context, installation: Installation) -
         person = await person_by_email(db, demo.EMAIL)
         assert person is not None
         (site,) = await memberships(db, person.id)
-    keys = gateways.Credentials(MERCHANT, installation.secrets.cards_live_key)
+    keys = Credentials(MERCHANT, installation.secrets.cards_live_key)
     await gateways.connect(opened, site.site_id, "standin-cards", "live", keys)
     state = await configuration.draft(opened, site.site_id)
     await releases.release(opened, site.site_id, None, state.change)
@@ -127,7 +128,7 @@ def _of_the_renewal(table: str) -> sql.Composed:
         "subscription_events": "kind = 'charged'",
         "mails": "key like '%% charged %%'",
     }.get(table, f"order_id = {order}")
-    return sql.SQL("select * from {} where " + which.replace("%%", "%")).format(sql.Identifier(table))  # type: ignore[arg-type]
+    return sql.SQL("select * from {} where " + which.replace("%%", "%")).format(sql.Identifier(table))
 
 
 async def _join(context: Context, installation: Installation, email: str) -> None:
