@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import asyncio
 import copy
+import os
 import shutil
 import statistics
 import time
@@ -64,7 +65,7 @@ BARE = """body => {
 
 def run(rounds: int) -> list[Result]:
     """All of it."""
-    folder = ROOT / ".skurrow" / "bench"
+    folder = ROOT / ".skurrow" / f"bench-{os.getpid()}"
     shutil.rmtree(folder, ignore_errors=True)
     ports = Ports(*(any_free() for _ in vars(Ports())))
     installation = Installation(folder, ports, server_options=tuple(FAST_AND_FORGETFUL), leeway=100_000)

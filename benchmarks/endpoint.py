@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import json
+import os
 import re
 import shutil
 import statistics
@@ -22,7 +23,7 @@ CONNECTIONS = 8
 
 async def run(rounds: int, seconds: float) -> list[Result]:
     """Requests a second of both, in turns."""
-    folder = ROOT / ".skurrow" / "bench"
+    folder = ROOT / ".skurrow" / f"bench-{os.getpid()}"
     shutil.rmtree(folder, ignore_errors=True)
     ports = Ports(*(any_free() for _ in vars(Ports())))
     installation = Installation(folder, ports, server_options=tuple(FAST_AND_FORGETFUL), leeway=100_000)
