@@ -274,10 +274,14 @@ def find(page: Page, label: str, typed: str, option: str) -> None:
     field.fill(typed)
     wanted = page.get_by_role("option", name=option)
     expect(wanted).to_be_visible()
+    wanted_id = wanted.get_attribute("id")
     for _ in range(page.get_by_role("option").count()):
-        field.press("ArrowDown")
-        if field.get_attribute("aria-activedescendant") == wanted.get_attribute("id"):
+        at = field.get_attribute("aria-activedescendant")
+        if at == wanted_id:
             break
+        field.press("ArrowDown")
+        expect(field).not_to_have_attribute("aria-activedescendant", at or "")
+    expect(field).to_have_attribute("aria-activedescendant", wanted_id or "")
     field.press("Enter")
 
 

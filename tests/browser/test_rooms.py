@@ -202,7 +202,8 @@ def test_the_site_itself_is_edited_as_everything_is(desk: Page, workshop: Runnin
 
 def test_another_site_begins_empty_and_says_what_to_do(desk: Page, workshop: Running) -> None:
     from_menu(desk, "this site and others", "Add a site")
-    desk.get_by_label("Name").first.fill("Second shop")
+    expect(desk.get_by_role("heading", name="Add a site", level=1)).to_be_visible()
+    desk.get_by_label("Name of the business").fill("Second shop")
     desk.get_by_label(re.compile("Address")).fill("nonsense")
     desk.get_by_role("button", name="Add the site").click()
     expect(desk.get_by_role("alert").or_(desk.locator('[slot="errorMessage"], .problem')).first).to_be_visible()
