@@ -18,7 +18,7 @@ from playwright.sync_api import Page, sync_playwright
 
 from benchmarks.measure import Result
 from benchmarks.quoting import site_of
-from skurrow.core import site_file
+from skurrow.core.site import file as site_file
 from skurrow.run.cluster import FAST_AND_FORGETFUL
 from skurrow.run.installation import ROOT, Installation, start_postgres
 from skurrow.run.ports import Ports, any_free

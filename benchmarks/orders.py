@@ -16,7 +16,7 @@ import psycopg
 from psycopg import sql
 
 from benchmarks.measure import Result
-from skurrow.core.check import check_text
+from skurrow.core.check.site import check_text
 from skurrow.run.cluster import FAST_AND_FORGETFUL
 from skurrow.run.installation import DATABASE, ROOT, Installation, start_postgres
 from skurrow.run.ports import Ports, any_free

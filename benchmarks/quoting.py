@@ -13,11 +13,12 @@ from pydantic import BaseModel
 from pydantic_core import to_json
 
 from benchmarks.measure import Result, side_by_side
-from skurrow.core import site_file, site_text
-from skurrow.core.check import check_text
+from skurrow.core.check.site import check_text
 from skurrow.core.edition import Edition, compile_site
 from skurrow.core.order import Order, read_order
-from skurrow.core.quote import Pricing, Quote, quote
+from skurrow.core.quote.quote import Pricing, Quote, quote
+from skurrow.core.site import file as site_file
+from skurrow.core.site import text as site_text
 from skurrow.run.installation import ROOT
 
 Asked = Callable[[Edition, Order], Quote]

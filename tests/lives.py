@@ -6,12 +6,12 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from datetime import date, datetime
 
-from skurrow.core import life as core
 from skurrow.core.edition import Edition
-from skurrow.core.life import Life
 from skurrow.core.order import Buyer, Order
-from skurrow.core.quote import quote
-from skurrow.core.terms import Reckoning, terms_of
+from skurrow.core.quote.quote import quote
+from skurrow.core.subscriptions import life as core
+from skurrow.core.subscriptions.life import Life
+from skurrow.core.subscriptions.terms import Reckoning, terms_of
 
 
 @dataclass

@@ -11,15 +11,16 @@ from typing import Any
 
 import click
 
-from skurrow.core import plan_change, rates
 from skurrow.core.bounds import beyond
-from skurrow.core.check import check_text
+from skurrow.core.check.site import check_text
 from skurrow.core.edition import Edition, compile_site
 from skurrow.core.order import QuoteRefused, read_order
 from skurrow.core.problems import InvalidInput, Problem
-from skurrow.core.quote import quote, schedule
-from skurrow.core.site import SiteFile
-from skurrow.core.site_text import schema
+from skurrow.core.quote.quote import quote, schedule
+from skurrow.core.site.site import SiteFile
+from skurrow.core.site.text import schema
+from skurrow.core.subscriptions import plan_change
+from skurrow.core.tax import rates
 
 WRONG_INPUT = 2
 

@@ -6,11 +6,11 @@ import copy
 from decimal import Decimal
 from typing import Any
 
-from skurrow.core.check import check_data
-from skurrow.core.costs import Tariff
+from skurrow.core.check.site import check_data
 from skurrow.core.edition import Edition, compile_site
-from skurrow.core.paying import Usable
-from skurrow.core.tape import Toll
+from skurrow.core.payments.costs import Tariff
+from skurrow.core.payments.ways import Usable
+from skurrow.core.tape.tape import Toll
 
 
 def toll(percent: str = "2.9", fixed: str = "0.30", **more: Any) -> Toll:

@@ -9,8 +9,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from skurrow.core import changes
-from skurrow.core.changes import differences, label, leaves, merged
+from skurrow.core.draft import changes
+from skurrow.core.draft.changes import differences, label, leaves, merged
 
 KIT: dict[str, Any] = {
     "id": "kit",

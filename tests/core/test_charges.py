@@ -13,7 +13,7 @@ from skurrow.core.durations import Duration, parse_duration
 from skurrow.core.edition import Edition
 from skurrow.core.money import parse_amount
 from skurrow.core.order import QuoteRefused, read_order
-from skurrow.core.quote import quote, schedule
+from skurrow.core.quote.quote import quote, schedule
 from skurrow.core.rhythm import Rhythm
 from tests.core.sites import shop, sold
 

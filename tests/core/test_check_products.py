@@ -7,7 +7,7 @@ from typing import Any
 
 import pytest
 
-from skurrow.core.check import check_data
+from skurrow.core.check.site import check_data
 from skurrow.core.problems import InvalidInput, Problem
 from tests.core.sites import shop
 from tests.core.test_check import set_at

@@ -10,7 +10,7 @@ from pathlib import Path
 
 from jsonschema import Draft202012Validator
 
-from skurrow.core import site_file
+from skurrow.core.site import file as site_file
 from skurrow.run.installation import ROOT
 
 DEMO = str(ROOT / "demo" / "site.yaml")

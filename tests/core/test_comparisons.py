@@ -7,10 +7,10 @@ from typing import Any
 
 import pytest
 
-from skurrow.core.comparisons import comparisons, coupon_costs
 from skurrow.core.edition import Edition
-from skurrow.core.price_words import price_words
-from skurrow.core.site import Product
+from skurrow.core.products.price_words import price_words
+from skurrow.core.site.site import Product
+from skurrow.core.tape.comparisons import comparisons, coupon_costs
 from tests.core.sites import plain, shop, sold
 
 AT = datetime(2026, 11, 26, 10, tzinfo=UTC)

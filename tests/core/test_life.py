@@ -11,13 +11,13 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from skurrow.core import life as core
-from skurrow.core.check import check_data
+from skurrow.core.check.site import check_data
 from skurrow.core.durations import later
 from skurrow.core.edition import Edition, compile_site
-from skurrow.core.life import Life, NotNow
 from skurrow.core.order import Buyer, read_order
 from skurrow.core.problems import InvalidInput
+from skurrow.core.subscriptions import life as core
+from skurrow.core.subscriptions.life import Life, NotNow
 from tests.core.sites import shop
 from tests.lives import Told, begun, live
 

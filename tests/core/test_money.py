@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from skurrow.core import countries, money, rates, site_file
+from skurrow.core import countries, money
 from skurrow.core.money import (
     LARGEST,
     MINOR_UNITS,
@@ -21,6 +21,8 @@ from skurrow.core.money import (
     parse_amount,
     share,
 )
+from skurrow.core.site import file as site_file
+from skurrow.core.tax import rates
 
 CODES = st.sampled_from(sorted(MINOR_UNITS))
 

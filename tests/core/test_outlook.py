@@ -7,13 +7,13 @@ from fractions import Fraction
 
 import pytest
 
-from skurrow.core import life as core
-from skurrow.core.check import check_data
+from skurrow.core.check.site import check_data
 from skurrow.core.durations import parse_duration
 from skurrow.core.edition import compile_site
-from skurrow.core.life import Life
 from skurrow.core.order import read_order
-from skurrow.core.outlook import Outlook, churn, monthly, months_of, recurring_income
+from skurrow.core.subscriptions import life as core
+from skurrow.core.subscriptions.life import Life
+from skurrow.core.subscriptions.outlook import Outlook, churn, monthly, months_of, recurring_income
 from tests.core.sites import shop
 from tests.lives import begun
 

@@ -9,11 +9,11 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from skurrow.core.check import check_data
+from skurrow.core.check.site import check_data
+from skurrow.core.draft.parts import can_apply, with_part
 from skurrow.core.edition import Edition, compile_site
-from skurrow.core.parts import can_apply, with_part
 from skurrow.core.problems import InvalidInput
-from skurrow.core.site import LISTS
+from skurrow.core.site.site import LISTS
 from tests.core.sites import edition, plain
 
 BUYERS = [

@@ -10,14 +10,14 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from skurrow.core.check import check_data
-from skurrow.core.costs import Tariff, cost, monthly_in_a_year, year
-from skurrow.core.guarding import Facts, judge
+from skurrow.core.check.site import check_data
 from skurrow.core.order import Buyer
-from skurrow.core.paying import Sale, Usable, offers, usable
+from skurrow.core.payments.costs import Tariff, cost, monthly_in_a_year, year
+from skurrow.core.payments.guarding import Facts, judge
+from skurrow.core.payments.transfers import Expected, Incoming, codes_in, match, rf_reference, spaced
+from skurrow.core.payments.ways import Sale, Usable, offers, usable
 from skurrow.core.problems import InvalidInput
-from skurrow.core.tape import Wanted, tape
-from skurrow.core.transfers import Expected, Incoming, codes_in, match, rf_reference, spaced
+from skurrow.core.tape.tape import Wanted, tape
 from skurrow.service.ways import statement
 from tests.core.sites import edition, plain, toll
 

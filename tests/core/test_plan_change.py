@@ -14,10 +14,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from skurrow.cli import main
-from skurrow.core.check import check_data
+from skurrow.core.check.site import check_data
 from skurrow.core.edition import Edition, compile_site
 from skurrow.core.order import QuoteRefused
-from skurrow.core.plan_change import (
+from skurrow.core.subscriptions.plan_change import (
     Credit,
     Span,
     change,

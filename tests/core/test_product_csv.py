@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from skurrow.core.problems import Problem
-from skurrow.core.product_csv import AMOUNT, columns, located, read, write
+from skurrow.core.products.product_csv import AMOUNT, columns, located, read, write
 from tests.core.sites import shop
 
 CURRENCIES = ["EUR", "GBP", "JPY"]

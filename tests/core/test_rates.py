@@ -11,9 +11,9 @@ from click.testing import CliRunner
 
 from skurrow.cli import main
 from skurrow.core.places import at, region_of
-from skurrow.core.rates import Rate, Tables, doubts, shipped
-from skurrow.core.site import OwnRate
-from skurrow.core.tax_numbers import read
+from skurrow.core.site.site import OwnRate
+from skurrow.core.tax.numbers import read
+from skurrow.core.tax.rates import Rate, Tables, doubts, shipped
 
 DAY = date(2026, 11, 24)
 ROW = Rate("XX", "standard", "VAT", Decimal("0.2"), "made up", True, date(2024, 1, 1), date(2024, 12, 31))

@@ -11,9 +11,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from skurrow.core.order import read_order
+from skurrow.core.payments.refunds import Asked, Part, refund, refund_until, sold
 from skurrow.core.problems import InvalidInput
-from skurrow.core.quote import quote
-from skurrow.core.refunds import Asked, Part, refund, refund_until, sold
+from skurrow.core.quote.quote import quote
 from tests.core.test_taxing import EDITIONS, PLACES, SITE, WANTED, order, site
 
 

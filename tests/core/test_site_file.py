@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from skurrow.core.site_file import LARGEST_FILE, read
+from skurrow.core.site.file import LARGEST_FILE, read
 
 
 @pytest.mark.parametrize(

@@ -8,9 +8,10 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from skurrow.core import site_file, site_text
-from skurrow.core.check import check_text
-from skurrow.core.stock import needs, stocks_of
+from skurrow.core.check.site import check_text
+from skurrow.core.products.stock import needs, stocks_of
+from skurrow.core.site import file as site_file
+from skurrow.core.site import text as site_text
 from tests.core.sites import shop, sold
 
 words = st.text(st.characters(blacklist_categories=("Cs", "Cc")), min_size=1, max_size=30).filter(

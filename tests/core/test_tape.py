@@ -9,12 +9,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from skurrow.core.draft.review import MOST_CHECKOUTS, review
 from skurrow.core.edition import Edition
 from skurrow.core.order import Buyer, Item, Order
-from skurrow.core.quote import quote
-from skurrow.core.review import MOST_CHECKOUTS, review
-from skurrow.core.site import StandInBuyer
-from skurrow.core.tape import Tape, Wanted, future, tape
+from skurrow.core.quote.quote import quote
+from skurrow.core.site.site import StandInBuyer
+from skurrow.core.tape.tape import Tape, Wanted, future, tape
 from tests.core.sites import edition, plain, shop, sold, toll
 
 NOW = datetime(2026, 11, 26, 10, tzinfo=UTC)

@@ -8,7 +8,7 @@ from typing import Any
 import pytest
 
 from skurrow.core.order import Buyer
-from skurrow.core.tax import Ruling, Seller, What
+from skurrow.core.tax.deciding import Ruling, Seller, What
 from tests.core.sites import edition, plain
 
 DAY = date(2026, 11, 24)

@@ -9,12 +9,12 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from skurrow.core.check import check_data
+from skurrow.core.check.site import check_data
 from skurrow.core.durations import later
 from skurrow.core.edition import Edition, compile_site
 from skurrow.core.order import Order, read_order
-from skurrow.core.quote import quote, schedule
-from skurrow.core.terms import Reckoning, Terms, terms_for, terms_of
+from skurrow.core.quote.quote import quote, schedule
+from skurrow.core.subscriptions.terms import Reckoning, Terms, terms_for, terms_of
 from tests.core.sites import shop
 
 PRICES = ["month", "quarter", "year", "taste", "press-4", "press-hire"]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from skurrow.core.work_order import work_order
+from skurrow.core.draft.work_order import work_order
 from tests.core.sites import edition
 
 

@@ -20,9 +20,9 @@ from saxonche import PySaxonProcessor
 from skurrow.core.edition import Edition
 from skurrow.core.money import MINOR_UNITS
 from skurrow.core.order import read_order
-from skurrow.core.papers import InNational, Paper, Payment, Sold, credit_note, paper
-from skurrow.core.quote import quote
-from skurrow.core.refunds import Asked, refund, sold
+from skurrow.core.papers.papers import InNational, Paper, Payment, Sold, credit_note, paper
+from skurrow.core.payments.refunds import Asked, refund, sold
+from skurrow.core.quote.quote import quote
 from skurrow.service import paper_ubl
 from tests.core.sites import edition as edition_with
 

@@ -5,12 +5,12 @@ from __future__ import annotations
 from datetime import UTC, datetime
 from typing import Any
 
-from skurrow.core.comparisons import comparisons, coupon_costs
-from skurrow.core.costs import cost
 from skurrow.core.edition import Edition
 from skurrow.core.order import read_order
-from skurrow.core.quote import quote
-from skurrow.core.tape import Wanted, tape
+from skurrow.core.payments.costs import cost
+from skurrow.core.quote.quote import quote
+from skurrow.core.tape.comparisons import comparisons, coupon_costs
+from skurrow.core.tape.tape import Wanted, tape
 from tests.core.sites import plain, sold, toll
 
 AT = datetime(2026, 11, 26, 10, tzinfo=UTC)

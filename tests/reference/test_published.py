@@ -18,7 +18,7 @@ from stdnum import luhn
 
 from skurrow.core.countries import COUNTRIES, EU
 from skurrow.core.money import LARGEST, MINOR_UNITS, included_tax
-from skurrow.core.rates import Tables
+from skurrow.core.tax.rates import Tables
 from skurrow.run.installation import ROOT
 from skurrow.service.context import Context
 from skurrow.service.two_step import _step

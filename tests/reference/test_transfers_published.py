@@ -11,8 +11,8 @@ import segno
 from lxml import etree
 from stdnum import iban, iso11649
 
+from skurrow.core.payments.transfers import rf_reference
 from skurrow.core.problems import InvalidInput
-from skurrow.core.transfers import rf_reference
 from skurrow.service.statements import read
 from skurrow.service.transfer_slips import transfer_slip
 from skurrow.standin.debit import ACCOUNTS

@@ -16,13 +16,15 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from skurrow.cli import main
-from skurrow.core import bounds, members_csv, product_csv
-from skurrow.core.check import check_text
+from skurrow.core import bounds
+from skurrow.core.check.site import check_text
 from skurrow.core.edition import compile_site
-from skurrow.core.mending import mended
 from skurrow.core.money import AmountError, parse_amount
 from skurrow.core.problems import InvalidInput
-from skurrow.core.site import origin_of
+from skurrow.core.products import product_csv
+from skurrow.core.site.mending import mended
+from skurrow.core.site.site import origin_of
+from skurrow.core.subscriptions import members_csv
 from skurrow.run.installation import ROOT
 from skurrow.service import statements
 from tests.service.statements import camt

@@ -11,8 +11,8 @@ from zoneinfo import ZoneInfo
 
 import pytest
 
-from skurrow.core.life import Life
 from skurrow.core.money import format_amount
+from skurrow.core.subscriptions.life import Life
 from skurrow.service import configuration, moving, selling, subscribing, visits
 from skurrow.service.gateways import connections_for, gateway_of
 from skurrow.service.selling import Payment, Progress

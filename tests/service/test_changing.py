@@ -11,11 +11,11 @@ from fractions import Fraction
 import pytest
 
 from skurrow.core.durations import first_instant
-from skurrow.core.life import Life, NotNow
 from skurrow.core.money import format_amount
-from skurrow.core.plan_change import Credit
+from skurrow.core.payments.refunds import Asked
 from skurrow.core.problems import InvalidInput
-from skurrow.core.refunds import Asked
+from skurrow.core.subscriptions.life import Life, NotNow
+from skurrow.core.subscriptions.plan_change import Credit
 from skurrow.service import books, changing, papers, refunds
 from skurrow.service.refusals import Conflict
 from skurrow.store import subscriptions

@@ -9,7 +9,7 @@ from typing import Any
 import psycopg
 from psycopg import sql
 
-from skurrow.core.refunds import Asked
+from skurrow.core.payments.refunds import Asked
 from skurrow.service import books, papers, refunds, selling, settling, tax_numbers, visits
 from skurrow.service.refusals import Conflict
 from tests.conftest import Shop

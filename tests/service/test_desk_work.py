@@ -8,7 +8,7 @@ from typing import Any
 
 import pytest
 
-from skurrow.core.check import check_data
+from skurrow.core.check.site import check_data
 from skurrow.core.edition import compile_site
 from skurrow.core.problems import InvalidInput
 from skurrow.service import catalogue, configuration, placements, releases, tapes, visits

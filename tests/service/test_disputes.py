@@ -7,7 +7,7 @@ from typing import Any
 
 import pytest
 
-from skurrow.core.refunds import Asked
+from skurrow.core.payments.refunds import Asked
 from skurrow.service import books, refunds, settling
 from skurrow.service.refusals import Conflict
 from tests.conftest import Shop

@@ -9,9 +9,9 @@ from uuid import UUID
 
 import pytest
 
-from skurrow.core import life as core
-from skurrow.core.life import Life
 from skurrow.core.money import format_amount
+from skurrow.core.subscriptions import life as core
+from skurrow.core.subscriptions.life import Life
 from skurrow.service import changing, configuration
 from skurrow.service.configuration import edition_at
 from skurrow.service.subscribing import buyer_of, life_of

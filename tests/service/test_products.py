@@ -9,8 +9,8 @@ import pytest
 from PIL import Image
 
 from skurrow.core.problems import InvalidInput
-from skurrow.core.product_csv import Import, columns
-from skurrow.core.site import CardBehaviour
+from skurrow.core.products.product_csv import Import, columns
+from skurrow.core.site.site import CardBehaviour
 from skurrow.service import catalogue, configuration, pictures, products
 from skurrow.service.refusals import Conflict, NotFound
 from tests.conftest import Shop

@@ -10,7 +10,7 @@ import httpx
 import psycopg
 import pytest
 
-from skurrow.core.refunds import Asked
+from skurrow.core.payments.refunds import Asked
 from skurrow.service import books, configuration, gateways, reconciling, refunds, selling, settling, visits
 from skurrow.service.refusals import Closed, Conflict, NotFound
 from skurrow.store.reconciliations import ReconciliationRow

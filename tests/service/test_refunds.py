@@ -12,8 +12,8 @@ import psycopg
 import pytest
 from psycopg import errors
 
+from skurrow.core.payments.refunds import Asked
 from skurrow.core.problems import InvalidInput
-from skurrow.core.refunds import Asked
 from skurrow.service import papers, refunds, reports, settling
 from skurrow.service.refusals import Conflict, NotFound
 from skurrow.store.refunds import RefundRow

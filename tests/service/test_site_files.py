@@ -10,8 +10,9 @@ from typing import Any
 import psycopg
 import pytest
 
-from skurrow.core import site_file, site_text
 from skurrow.core.problems import InvalidInput
+from skurrow.core.site import file as site_file
+from skurrow.core.site import text as site_text
 from skurrow.run.installation import ROOT
 from skurrow.service import configuration, pictures, site_files
 from skurrow.service.refusals import Conflict, NotFound

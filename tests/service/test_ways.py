@@ -15,8 +15,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from skurrow.core.order import QuoteRefused
-from skurrow.core.refunds import Asked
-from skurrow.core.transfers import Expected, Incoming, match
+from skurrow.core.payments.refunds import Asked
+from skurrow.core.payments.transfers import Expected, Incoming, match
 from skurrow.gateway.protocol import Credentials
 from skurrow.service import (
     books,

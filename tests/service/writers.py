@@ -14,7 +14,7 @@ from typing import Any
 from uuid import UUID
 
 from skurrow.core.order import read_order
-from skurrow.core.quote import quote
+from skurrow.core.quote.quote import quote
 from skurrow.service import papers
 from skurrow.service.configuration import edition_at
 from skurrow.service.context import Context, Settings, open_context

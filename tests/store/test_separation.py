@@ -11,7 +11,7 @@ import pytest
 from PIL import Image
 from psycopg import errors, sql
 
-from skurrow.core.refunds import Asked
+from skurrow.core.payments.refunds import Asked
 from skurrow.gateway.protocol import Dispute
 from skurrow.run.cluster import Cluster
 from skurrow.service import (

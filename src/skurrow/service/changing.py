@@ -15,16 +15,16 @@ from datetime import date, datetime, timedelta
 from typing import Any, Literal
 from uuid import UUID, uuid5
 
-from skurrow.core import life as core
-from skurrow.core import plan_change
 from skurrow.core.edition import Edition
-from skurrow.core.life import Life, NotNow
 from skurrow.core.mailboxes import mailbox
 from skurrow.core.money import format_amount
-from skurrow.core.plan_change import Credit, Step
 from skurrow.core.problems import InvalidInput, Problem
-from skurrow.core.quote import Quote
-from skurrow.core.terms import Reckoning, Terms, terms_for
+from skurrow.core.quote.quote import Quote
+from skurrow.core.subscriptions import life as core
+from skurrow.core.subscriptions import plan_change
+from skurrow.core.subscriptions.life import Life, NotNow
+from skurrow.core.subscriptions.plan_change import Credit, Step
+from skurrow.core.subscriptions.terms import Reckoning, Terms, terms_for
 from skurrow.service import addresses, calendars, refunds, renewing, settling
 from skurrow.service.configuration import edition_at
 from skurrow.service.context import Context

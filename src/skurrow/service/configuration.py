@@ -9,12 +9,12 @@ from datetime import datetime
 from typing import Any
 from uuid import UUID
 
-from skurrow.core.changes import Difference, differences
-from skurrow.core.check import check_data
+from skurrow.core.check.site import check_data
+from skurrow.core.draft.changes import Difference, differences
+from skurrow.core.draft.work_order import Stage, work_order
 from skurrow.core.edition import Edition
 from skurrow.core.problems import InvalidInput, Problem
-from skurrow.core.site import LISTS, SINGLE
-from skurrow.core.work_order import Stage, work_order
+from skurrow.core.site.site import LISTS, SINGLE
 from skurrow.service.context import Context
 from skurrow.service.refusals import Closed, Conflict, NotFound
 from skurrow.service.states import State, edited

@@ -18,7 +18,7 @@ from cryptography.fernet import Fernet, MultiFernet
 from itsdangerous import BadSignature, URLSafeSerializer
 from uuid_utils.compat import uuid7
 
-from skurrow.core.paying import Usable
+from skurrow.core.payments.ways import Usable
 from skurrow.gateway.protocol import Reach
 from skurrow.service.lanes import Lanes
 from skurrow.service.live import Live

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from pathlib import Path
 
-from skurrow.core.check import check_text
+from skurrow.core.check.site import check_text
 from skurrow.gateway.protocol import Credentials
 from skurrow.service import gateways, site_files
 from skurrow.service.context import Context

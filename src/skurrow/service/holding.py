@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from uuid import UUID
 
 from skurrow.core.edition import Edition
-from skurrow.core.stock import needs, stocks_of
+from skurrow.core.products.stock import needs, stocks_of
 from skurrow.store import holds
 from skurrow.store.database import Connection
 

@@ -11,7 +11,7 @@ from uuid import UUID
 from psycopg import errors
 from pydantic_core import Url
 
-from skurrow.core.check import check_data
+from skurrow.core.check.site import check_data
 from skurrow.core.mailboxes import mailbox
 from skurrow.core.problems import InvalidInput, Problem
 from skurrow.service import limits, mail

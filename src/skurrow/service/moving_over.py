@@ -8,9 +8,9 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from uuid import UUID
 
-from skurrow.core import life as core
 from skurrow.core.mailboxes import mailbox
-from skurrow.core.members_csv import Member, RowProblem, read, understand
+from skurrow.core.subscriptions import life as core
+from skurrow.core.subscriptions.members_csv import Member, RowProblem, read, understand
 from skurrow.gateway.protocol import Mode
 from skurrow.gateway.registry import ABILITIES
 from skurrow.service import calendars

@@ -8,11 +8,10 @@ from datetime import date
 from decimal import Decimal
 from uuid import UUID
 
-from skurrow.core import refunds
 from skurrow.core.edition import Edition
 from skurrow.core.money import format_amount
 from skurrow.core.order import read_order
-from skurrow.core.papers import (
+from skurrow.core.papers.papers import (
     KINDS,
     InNational,
     Paper,
@@ -25,7 +24,8 @@ from skurrow.core.papers import (
     paper,
     series_for,
 )
-from skurrow.core.quote import quote
+from skurrow.core.payments import refunds
+from skurrow.core.quote.quote import quote
 from skurrow.gateway.protocol import Mode
 from skurrow.gateway.registry import ADAPTERS
 from skurrow.service import configuration, official_rates, paper_pdf, paper_ubl

@@ -6,12 +6,12 @@ from dataclasses import dataclass
 from typing import Literal
 from uuid import UUID
 
-from skurrow.core.costs import Cost, Tariff, cost, year
 from skurrow.core.edition import plain_amounts
 from skurrow.core.money import AmountError, format_amount, parse_amount
-from skurrow.core.paying import Offer, Sale
+from skurrow.core.payments.costs import Cost, Tariff, cost, year
+from skurrow.core.payments.ways import Offer, Sale
 from skurrow.core.problems import InvalidInput, Problem
-from skurrow.core.site import StandInBuyer
+from skurrow.core.site.site import StandInBuyer
 from skurrow.service import configuration, ways
 from skurrow.service.context import Context
 from skurrow.service.gateways import account_of, connections_for

@@ -11,13 +11,13 @@ from datetime import datetime
 from typing import Any
 from uuid import UUID
 
-from skurrow.core import product_csv
-from skurrow.core.check_products import product_problems
-from skurrow.core.parts import read_part
+from skurrow.core.check.products import product_problems
+from skurrow.core.draft.parts import read_part
 from skurrow.core.problems import InvalidInput, Problem
-from skurrow.core.product_csv import Import, RowProblem
-from skurrow.core.site import LISTS, Product
-from skurrow.core.stock import stocks_of
+from skurrow.core.products import product_csv
+from skurrow.core.products.product_csv import Import, RowProblem
+from skurrow.core.products.stock import stocks_of
+from skurrow.core.site.site import LISTS, Product
 from skurrow.gateway.protocol import Mode
 from skurrow.service import configuration
 from skurrow.service.configuration import Edit

@@ -8,7 +8,7 @@ from uuid import UUID
 
 import structlog
 
-from skurrow.core.reconciling import Booked, Difference, compared
+from skurrow.core.payments.reconciling import Booked, Difference, compared
 from skurrow.gateway.protocol import Entry, NoAnswer, NotAccepted
 from skurrow.gateway.registry import ABILITIES
 from skurrow.service import configuration

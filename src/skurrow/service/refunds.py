@@ -14,12 +14,12 @@ from uuid import UUID
 
 import structlog
 
-from skurrow.core import refunds as core
 from skurrow.core.edition import Edition
 from skurrow.core.money import format_amount
+from skurrow.core.payments import refunds as core
+from skurrow.core.payments.refunds import Asked, Part, Sold
 from skurrow.core.problems import InvalidInput, Problem
-from skurrow.core.refunds import Asked, Part, Sold
-from skurrow.core.stock import needs
+from skurrow.core.products.stock import needs
 from skurrow.gateway.protocol import (
     Mode,
     NoAnswer,

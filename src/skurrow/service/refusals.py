@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from skurrow.core.site import Site
+from skurrow.core.site.site import Site
 
 
 class NotFound(Exception):

@@ -7,8 +7,8 @@ from uuid import UUID
 
 from psycopg import errors
 
-from skurrow.core.changes import Difference, differences
-from skurrow.core.review import Review, review
+from skurrow.core.draft.changes import Difference, differences
+from skurrow.core.draft.review import Review, review
 from skurrow.service.configuration import Edit, changed_parts, edit_parts, site_row
 from skurrow.service.context import Context
 from skurrow.service.refusals import Conflict, NotFound

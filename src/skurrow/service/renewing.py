@@ -14,10 +14,10 @@ from uuid import UUID, uuid5
 
 import structlog
 
-from skurrow.core import life as core
-from skurrow.core.life import Due, Life
 from skurrow.core.money import format_amount
-from skurrow.core.quote import Quote
+from skurrow.core.quote.quote import Quote
+from skurrow.core.subscriptions import life as core
+from skurrow.core.subscriptions.life import Due, Life
 from skurrow.gateway.protocol import Answer, Mode, NeedsApproval, NoAnswer, NotAccepted, Refused
 from skurrow.service import calendars, settling, subscribing, ways
 from skurrow.service.context import Context

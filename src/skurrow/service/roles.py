@@ -5,7 +5,7 @@ from __future__ import annotations
 
 from typing import Any, Literal
 
-from skurrow.core.changes import differences
+from skurrow.core.draft.changes import differences
 
 Role = Literal["developer", "owner", "onlooker"]
 Right = Literal["configure", "edit_texts", "sales", "people"]

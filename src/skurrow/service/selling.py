@@ -12,14 +12,14 @@ from urllib.parse import urlencode
 from uuid import UUID
 
 from skurrow.core.edition import Edition
-from skurrow.core.guarding import LONGEST, Facts, Judgement, judge
 from skurrow.core.mailboxes import mailbox
 from skurrow.core.money import format_amount
 from skurrow.core.order import Buyer, QuoteRefused
-from skurrow.core.papers import Paper
-from skurrow.core.paying import Offer
+from skurrow.core.papers.papers import Paper
+from skurrow.core.payments.guarding import LONGEST, Facts, Judgement, judge
+from skurrow.core.payments.ways import Offer
 from skurrow.core.problems import Problem
-from skurrow.core.quote import Quote
+from skurrow.core.quote.quote import Quote
 from skurrow.gateway.protocol import Answer, Mode, NoAnswer, NotAccepted, Refused, Seen
 from skurrow.gateway.registry import ADAPTERS
 from skurrow.service import (

@@ -18,7 +18,7 @@ from psycopg import errors
 
 from skurrow.core.edition import Edition
 from skurrow.core.money import format_amount
-from skurrow.core.paying import USUAL_DAYS, USUAL_HOLD_DAYS
+from skurrow.core.payments.ways import USUAL_DAYS, USUAL_HOLD_DAYS
 from skurrow.core.words import sentence
 from skurrow.gateway.protocol import (
     Accepted,

@@ -14,11 +14,11 @@ from itertools import pairwise
 from typing import Any
 from uuid import UUID
 
-from skurrow.core import site_text
-from skurrow.core.changes import Difference, differences, leaves
-from skurrow.core.check import read_and_check
+from skurrow.core.check.site import read_and_check
+from skurrow.core.draft.changes import Difference, differences, leaves
 from skurrow.core.problems import InvalidInput, Problem
-from skurrow.core.site import LISTS, SINGLE, SiteFile
+from skurrow.core.site import text as site_text
+from skurrow.core.site.site import LISTS, SINGLE, SiteFile
 from skurrow.service import configuration, pictures
 from skurrow.service.context import Context
 from skurrow.service.refusals import Conflict

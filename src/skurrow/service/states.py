@@ -12,12 +12,12 @@ from dataclasses import dataclass, replace
 from typing import Any
 from uuid import UUID
 
-from skurrow.core.check import check_data
+from skurrow.core.check.site import check_data
+from skurrow.core.draft.parts import can_apply, with_part
 from skurrow.core.edition import Edition, compile_site
-from skurrow.core.mending import mended
-from skurrow.core.parts import can_apply, with_part
 from skurrow.core.problems import InvalidInput
-from skurrow.core.site import LISTS, SINGLE
+from skurrow.core.site.mending import mended
+from skurrow.core.site.site import LISTS, SINGLE
 from skurrow.store import sites
 from skurrow.store.database import Connection
 from skurrow.store.sites import PartRow

@@ -14,16 +14,16 @@ from typing import Any
 from uuid import UUID
 from zoneinfo import ZoneInfo
 
-from skurrow.core import life as core
-from skurrow.core import refunds
 from skurrow.core.edition import Edition
-from skurrow.core.life import Due, Life
 from skurrow.core.money import format_amount, parse_amount
 from skurrow.core.order import Address, Buyer
-from skurrow.core.plan_change import Credit
-from skurrow.core.quote import Quote
-from skurrow.core.site import Subscriptions
-from skurrow.core.terms import Reckoning, Terms, terms_of
+from skurrow.core.payments import refunds
+from skurrow.core.quote.quote import Quote
+from skurrow.core.site.site import Subscriptions
+from skurrow.core.subscriptions import life as core
+from skurrow.core.subscriptions.life import Due, Life
+from skurrow.core.subscriptions.plan_change import Credit
+from skurrow.core.subscriptions.terms import Reckoning, Terms, terms_of
 from skurrow.gateway.protocol import Kept
 from skurrow.service import configuration, papers, subscription_mail
 from skurrow.service.configuration import edition_at

@@ -8,13 +8,13 @@ from dataclasses import dataclass
 from datetime import date
 from uuid import UUID
 
-from skurrow.core import life as core
 from skurrow.core.durations import later
 from skurrow.core.edition import Edition
-from skurrow.core.life import Life, NotNow
 from skurrow.core.money import parse_amount
-from skurrow.core.outlook import Churn, Outlook, churn
-from skurrow.core.plan_change import direction
+from skurrow.core.subscriptions import life as core
+from skurrow.core.subscriptions.life import Life, NotNow
+from skurrow.core.subscriptions.outlook import Churn, Outlook, churn
+from skurrow.core.subscriptions.plan_change import direction
 from skurrow.gateway.protocol import Mode
 from skurrow.service import calendars
 from skurrow.service.context import Context

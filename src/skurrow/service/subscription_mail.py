@@ -20,8 +20,8 @@ from jinja2 import Environment, FileSystemLoader, select_autoescape
 
 from skurrow.core.durations import duration_words, later, parse_duration
 from skurrow.core.edition import Edition
-from skurrow.core.life import Life, last_day_of
 from skurrow.core.money import MINOR_UNITS
+from skurrow.core.subscriptions.life import Life, last_day_of
 from skurrow.service import mail
 from skurrow.service.context import Context
 from skurrow.service.mail_words import MAILS, Words, language_of, locale_of, plain

@@ -10,12 +10,12 @@ from uuid import UUID
 from zoneinfo import ZoneInfo
 
 from skurrow.core.countries import COUNTRIES
+from skurrow.core.draft.parts import can_apply, with_part
+from skurrow.core.draft.review import as_buyer
 from skurrow.core.edition import Edition, PricedProduct
-from skurrow.core.parts import can_apply, with_part
 from skurrow.core.problems import InvalidInput, Problem
-from skurrow.core.review import as_buyer
-from skurrow.core.site import CardBehaviour, StandInBuyer
-from skurrow.core.tape import Tape, Toll, Wanted, tape, wanted_of
+from skurrow.core.site.site import CardBehaviour, StandInBuyer
+from skurrow.core.tape.tape import Tape, Toll, Wanted, tape, wanted_of
 from skurrow.gateway.protocol import Mode
 from skurrow.gateway.registry import account_from
 from skurrow.service import calendars, ways

@@ -10,9 +10,9 @@ from uuid import UUID
 from skurrow.core.edition import Edition
 from skurrow.core.money import format_amount
 from skurrow.core.order import QuoteRefused, read_order
-from skurrow.core.quote import quote
-from skurrow.core.tax_numbers import ASKED_IN
-from skurrow.core.treatments import TreatmentMap, treatments
+from skurrow.core.quote.quote import quote
+from skurrow.core.tax.numbers import ASKED_IN
+from skurrow.core.tax.treatments import TreatmentMap, treatments
 from skurrow.service import configuration
 from skurrow.service.context import Context
 from skurrow.store import tax_report

@@ -10,7 +10,7 @@ from uuid import UUID
 import httpx
 import structlog
 
-from skurrow.core.tax_numbers import read
+from skurrow.core.tax.numbers import read
 from skurrow.gateway.protocol import Mode
 from skurrow.service.context import Context
 from skurrow.store import tax_numbers

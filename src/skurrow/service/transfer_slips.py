@@ -9,7 +9,7 @@ from decimal import Decimal
 from segno import helpers
 
 from skurrow.core.money import format_amount
-from skurrow.core.transfers import rf_reference, spaced
+from skurrow.core.payments.transfers import rf_reference, spaced
 
 
 @dataclass(frozen=True, slots=True)

@@ -13,7 +13,7 @@ from typing import Literal
 from uuid import UUID
 
 from skurrow.core.money import format_amount
-from skurrow.core.transfers import Expected, Incoming, codes_in, match
+from skurrow.core.payments.transfers import Expected, Incoming, codes_in, match
 from skurrow.gateway.protocol import Approved, Mode
 from skurrow.service import settling, statements
 from skurrow.service.context import Context

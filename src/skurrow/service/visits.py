@@ -13,16 +13,16 @@ from typing import Any
 from uuid import UUID
 
 from skurrow.core.countries import COUNTRIES
-from skurrow.core.delivery import PricedMethod
+from skurrow.core.delivery.choices import ways_of
+from skurrow.core.delivery.methods import PricedMethod
 from skurrow.core.edition import Edition, PricedProduct
 from skurrow.core.mailboxes import mailbox
 from skurrow.core.money import format_amount
 from skurrow.core.order import Address, Buyer, Order, QuoteRefused, read_order
-from skurrow.core.paying import offers
+from skurrow.core.payments.ways import offers
 from skurrow.core.problems import Problem
-from skurrow.core.quote import Quote, quote
-from skurrow.core.site import Checkout, StandInBuyer
-from skurrow.core.ways import ways_of
+from skurrow.core.quote.quote import Quote, quote
+from skurrow.core.site.site import Checkout, StandInBuyer
 from skurrow.gateway.protocol import Mode
 from skurrow.service import calendars, holding, limits
 from skurrow.service.configuration import edition_at, edition_of, met

@@ -10,11 +10,11 @@ from decimal import Decimal
 from typing import Literal
 from uuid import UUID
 
-from skurrow.core.costs import Tariff
 from skurrow.core.edition import Edition
-from skurrow.core.paying import Offer, Sale, Usable, offers
-from skurrow.core.paying import usable as read_usable
-from skurrow.core.quote import Quote
+from skurrow.core.payments.costs import Tariff
+from skurrow.core.payments.ways import Offer, Sale, Usable, offers
+from skurrow.core.payments.ways import usable as read_usable
+from skurrow.core.quote.quote import Quote
 from skurrow.gateway.protocol import Account, PaymentWindow
 from skurrow.gateway.registry import ADAPTERS
 from skurrow.service.context import Context

@@ -19,11 +19,11 @@ from skurrow.core import places
 from skurrow.core.bounds import one_line
 from skurrow.core.countries import COUNTRIES
 from skurrow.core.money import format_amount
-from skurrow.core.papers import Paper
-from skurrow.core.price_words import price_words
-from skurrow.core.quote import Quote
-from skurrow.core.site import Country, Name, Picture, origin_of
-from skurrow.core.tape import wanted_of
+from skurrow.core.papers.papers import Paper
+from skurrow.core.products.price_words import price_words
+from skurrow.core.quote.quote import Quote
+from skurrow.core.site.site import Country, Name, Picture, origin_of
+from skurrow.core.tape.tape import wanted_of
 from skurrow.service import addresses, paper_ubl, passwords, pictures, selling, tax_numbers, visits
 from skurrow.service.configuration import edition_of
 from skurrow.service.refusals import Closed, NotFound

@@ -7,7 +7,7 @@ from typing import Literal
 
 from fastapi import Response
 
-from skurrow.core.papers import Paper
+from skurrow.core.papers.papers import Paper
 from skurrow.service import papers
 
 FileKind = Literal["pdf", "xml"]

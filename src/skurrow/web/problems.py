@@ -12,8 +12,8 @@ from fastapi.responses import JSONResponse
 from pydantic import BaseModel
 from starlette.exceptions import HTTPException
 
-from skurrow.core.life import NotNow
 from skurrow.core.problems import InvalidInput, Problem, problems_in
+from skurrow.core.subscriptions.life import NotNow
 from skurrow.gateway.protocol import ForgedEvent
 from skurrow.service.refusals import Closed, Conflict, NotAllowed, NotFound, TooMany
 from skurrow.store import database

@@ -11,8 +11,8 @@ from pydantic import AfterValidator, BaseModel, Field
 
 from skurrow.core.bounds import printable
 from skurrow.core.money import format_amount, parse_amount
-from skurrow.core.papers import Paper, PaperKind
-from skurrow.core.refunds import Asked
+from skurrow.core.papers.papers import Paper, PaperKind
+from skurrow.core.payments.refunds import Asked
 from skurrow.service import addresses, books, paper_ubl, papers, refunds, settling
 from skurrow.service.place_names import place_name
 from skurrow.store.disputes import DisputeRow

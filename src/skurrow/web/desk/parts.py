@@ -8,7 +8,7 @@ from typing import Annotated, Any, Literal
 from fastapi import Query, Response
 from pydantic import BaseModel, Field
 
-from skurrow.core.changes import differences, label, merged
+from skurrow.core.draft.changes import differences, label, merged
 from skurrow.core.edition import Edition, PricedProduct
 from skurrow.core.money import format_amount
 from skurrow.service import catalogue, configuration

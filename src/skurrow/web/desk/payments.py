@@ -10,8 +10,8 @@ from fastapi import Query, status
 from fastapi.responses import RedirectResponse
 from pydantic import BaseModel, Field
 
-from skurrow.core.costs import monthly_in_a_year
 from skurrow.core.money import format_amount
+from skurrow.core.payments.costs import monthly_in_a_year
 from skurrow.core.problems import InvalidInput
 from skurrow.gateway.protocol import Credentials, NoAnswer, NotAccepted
 from skurrow.gateway.registry import ADAPTERS

@@ -8,7 +8,7 @@ from typing import Annotated, Literal
 from fastapi import status
 from pydantic import BaseModel, Field
 
-from skurrow.core.changes import Difference
+from skurrow.core.draft.changes import Difference
 from skurrow.service import configuration, releases, tax
 from skurrow.service.configuration import SiteState
 from skurrow.store.sites import PartRow, ReleaseRow

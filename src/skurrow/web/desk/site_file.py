@@ -7,7 +7,7 @@ from typing import Annotated
 from fastapi import Response
 from pydantic import BaseModel, Field
 
-from skurrow.core.site_file import LARGEST_FILE
+from skurrow.core.site.file import LARGEST_FILE
 from skurrow.service import site_files
 from skurrow.web.access import Configuring, Means, Site
 from skurrow.web.desk.bodies import Given

@@ -12,10 +12,10 @@ from pydantic import AfterValidator, BaseModel, Field
 
 from skurrow.core.bounds import printable
 from skurrow.core.durations import duration_words, parse_duration
-from skurrow.core.life import Life
-from skurrow.core.members_csv import told
 from skurrow.core.money import format_amount
 from skurrow.core.problems import InvalidInput, Problem
+from skurrow.core.subscriptions.life import Life
+from skurrow.core.subscriptions.members_csv import told
 from skurrow.service import calendars, changing, moving, moving_over, subscription_books
 from skurrow.service.changing import Actor, Proposal
 from skurrow.service.configuration import draft

@@ -9,12 +9,12 @@ from fastapi import Query, Response
 from pydantic import BaseModel, Field
 from pydantic_core import to_json
 
-from skurrow.core.comparisons import comparisons, coupon_costs
 from skurrow.core.edition import Edition
 from skurrow.core.money import format_amount
-from skurrow.core.price_words import price_words
-from skurrow.core.site import CardBehaviour, Product
-from skurrow.core.tape import RowKind, future
+from skurrow.core.products.price_words import price_words
+from skurrow.core.site.site import CardBehaviour, Product
+from skurrow.core.tape.comparisons import comparisons, coupon_costs
+from skurrow.core.tape.tape import RowKind, future
 from skurrow.service import catalogue, configuration, tapes, visits
 from skurrow.service.refusals import NotFound
 from skurrow.service.tapes import BuyerTape, MadeOutTo, Tapes, Tried, Unsaved

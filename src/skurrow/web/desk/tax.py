@@ -10,9 +10,9 @@ from typing import Annotated, Literal
 from fastapi import Query, Response
 from pydantic import BaseModel, ConfigDict, Field
 
-from skurrow.core.product_csv import written_cell
-from skurrow.core.site import Country
-from skurrow.core.treatments import Cell, MapRow
+from skurrow.core.products.product_csv import written_cell
+from skurrow.core.site.site import Country
+from skurrow.core.tax.treatments import Cell, MapRow
 from skurrow.service import reports, tax
 from skurrow.service.place_names import place_name
 from skurrow.web.access import Means, Site

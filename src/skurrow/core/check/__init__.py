@@ -1,0 +1,1 @@
+"""What is wrong with a site, part by part, and what to do about it."""

@@ -1,0 +1,1 @@
+"""Zones, methods, and which of them a buyer may choose."""

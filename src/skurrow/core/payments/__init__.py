@@ -1,0 +1,1 @@
+"""Ways to pay, their costs and limits, transfers, refunds, and comparing books."""

@@ -1,0 +1,1 @@
+"""What is sold: stock, prices in words, products as CSV."""

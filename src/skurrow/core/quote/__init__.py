@@ -1,0 +1,1 @@
+"""What one order costs, today and later, exactly and with its reasons."""

@@ -1,0 +1,1 @@
+"""The site model, part by part, and the site file it is written as."""

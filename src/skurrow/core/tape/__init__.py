@@ -1,0 +1,1 @@
+"""The tape, and prices beside each other."""

@@ -1,0 +1,1 @@
+"""Rates, tax numbers, and which tax a line bears."""
