@@ -26,9 +26,9 @@ from skurrow.run.processes import Part, stop_all
 from skurrow.service import configuration, site_files
 from skurrow.service.context import Settings, open_context
 from skurrow.service.demo import EMAIL
-from skurrow.store import sites
 from skurrow.store.database import site_transaction, siteless_transaction
-from skurrow.store.people import person_by_email
+from skurrow.store.draft import sites
+from skurrow.store.people.people import person_by_email
 
 PRODUCTS = 10_000
 # The aims are ours: the tape is painted within two bare round trips; a list of 10,000 costs at most three of nine.

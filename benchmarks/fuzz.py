@@ -37,9 +37,9 @@ from skurrow.service import accounts, selling, sign_in, visits
 from skurrow.service.context import Context, Settings, open_context
 from skurrow.service.demo import EMAIL
 from skurrow.service.sign_in import Where, hash_password
-from skurrow.store import members, people
 from skurrow.store.database import site_transaction, siteless_transaction
-from skurrow.store.people import Person
+from skurrow.store.people import members, people
+from skurrow.store.people.people import Person
 from skurrow.web.app import make_app
 
 CHECKS: list[Any] = [

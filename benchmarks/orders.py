@@ -26,7 +26,7 @@ from skurrow.service.context import Context, Settings, open_context
 from skurrow.service.selling import Payment
 from skurrow.service.visits import Choice, Visit
 from skurrow.store.database import site_transaction, siteless_transaction
-from skurrow.store.people import memberships, person_by_email
+from skurrow.store.people.people import memberships, person_by_email
 
 AT_ONCE = 8
 WRITTEN = ("orders", "attempts", "events", "stock_holds")

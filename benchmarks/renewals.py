@@ -31,7 +31,7 @@ from skurrow.service.context import Context, Settings, open_context
 from skurrow.service.selling import Payment
 from skurrow.service.visits import Choice
 from skurrow.store.database import site_transaction, siteless_transaction
-from skurrow.store.people import memberships, person_by_email
+from skurrow.store.people.people import memberships, person_by_email
 
 AT_ONCE = 20
 AHEAD = timedelta(days=35)

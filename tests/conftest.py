@@ -31,7 +31,7 @@ from skurrow.service.visits import Buying, Where
 from skurrow.standin.debit import ACCOUNTS
 from skurrow.store.database import run, site_transaction, siteless_transaction
 from skurrow.store.migrate import migrate
-from skurrow.store.people import memberships, person_by_email
+from skurrow.store.people.people import memberships, person_by_email
 from tests.leaks import leaks_in
 
 TEMPLATE = "skurrow_template"

@@ -30,9 +30,9 @@ from skurrow.service.refusals import Closed, Conflict, NotFound, TooMany
 from skurrow.service.selling import MOST_REFUSED, MOST_WAITING
 from skurrow.service.sign_in import Where
 from skurrow.service.smtp import SmtpServer
-from skurrow.store import selling_states as stored
-from skurrow.store import subscriptions
 from skurrow.store.database import site_transaction
+from skurrow.store.orders import selling_states as stored
+from skurrow.store.subscriptions import subscriptions
 from skurrow.web.app import make_app
 from skurrow.web.guards import ONLY_TLS
 from tests.conftest import IN_NL, PASSWORD, Shop, settings_for, strict
@@ -367,7 +367,7 @@ async def test_a_renewal_that_cannot_be_done_is_set_aside(shop: Shop, monkeypatc
     monkeypatch.setattr(renewing, "do_due", broken)
 
     async def claimed(*_: Any) -> list[Any]:
-        from skurrow.store.connections import Claimed
+        from skurrow.store.payments.connections import Claimed
 
         return [Claimed(shop.site_id, subscription)]
 

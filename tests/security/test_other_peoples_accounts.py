@@ -21,7 +21,7 @@ from skurrow.service.refusals import NotFound, TooMany
 from skurrow.service.sign_in import SecondStep, Where
 from skurrow.store import mailbox_keys
 from skurrow.store.database import site_transaction, siteless_transaction
-from skurrow.store.people import person_by_email
+from skurrow.store.people.people import person_by_email
 from tests.conftest import PASSWORD, Shop, strict
 from tests.service.living import buy, own_cards, subscription
 from tests.service.test_selling import opened

@@ -17,10 +17,11 @@ from skurrow.service import configuration, moving, selling, subscribing, visits
 from skurrow.service.gateways import connections_for, gateway_of
 from skurrow.service.selling import Payment, Progress
 from skurrow.service.visits import Choice
-from skurrow.store import orders, subscriptions
 from skurrow.store.database import site_transaction
-from skurrow.store.orders import OrderRow
-from skurrow.store.subscriptions import SubscriptionRow
+from skurrow.store.orders import orders
+from skurrow.store.orders.orders import OrderRow
+from skurrow.store.subscriptions import subscriptions
+from skurrow.store.subscriptions.subscriptions import SubscriptionRow
 from tests.conftest import Cards, Shop, stand_ins
 
 ZONE = ZoneInfo("Europe/Amsterdam")

@@ -18,8 +18,8 @@ from skurrow.core.subscriptions.life import Life, NotNow
 from skurrow.core.subscriptions.plan_change import Credit
 from skurrow.service import books, changing, papers, refunds
 from skurrow.service.refusals import Conflict
-from skurrow.store import subscriptions
 from skurrow.store.database import site_transaction
+from skurrow.store.subscriptions import subscriptions
 from tests.conftest import Shop
 from tests.service.living import (
     ZONE,

@@ -11,7 +11,7 @@ from skurrow.core.problems import InvalidInput
 from skurrow.service import configuration, releases
 from skurrow.service.refusals import Conflict, NotFound
 from skurrow.store.database import site_transaction
-from skurrow.store.sites import PartRow
+from skurrow.store.draft.sites import PartRow
 from tests.conftest import Shop
 
 

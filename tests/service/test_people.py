@@ -23,9 +23,9 @@ from skurrow.service.refusals import Conflict, NotFound, TooMany
 from skurrow.service.roles import RIGHTS, beyond_texts, may
 from skurrow.service.sign_in import SEEN_EVERY, SESSION_LIFE, SecondStep, Where
 from skurrow.service.smtp import SmtpServer
-from skurrow.store import people
 from skurrow.store.database import run, siteless_transaction, value
-from skurrow.store.people import Person
+from skurrow.store.people import people
+from skurrow.store.people.people import Person
 from tests.conftest import PASSWORD, Shop, own_folder, strict
 
 SOMEWHERE = "127.0.0.1"

@@ -13,7 +13,7 @@ import pytest
 from skurrow.core.payments.refunds import Asked
 from skurrow.service import books, configuration, gateways, reconciling, refunds, selling, settling, visits
 from skurrow.service.refusals import Closed, Conflict, NotFound
-from skurrow.store.reconciliations import ReconciliationRow
+from skurrow.store.payments.reconciliations import ReconciliationRow
 from tests.conftest import Shop
 from tests.gateway.test_standin_cards import NUMBERS
 from tests.service.test_papers import COLLECT

@@ -16,7 +16,7 @@ from skurrow.core.payments.refunds import Asked
 from skurrow.core.problems import InvalidInput
 from skurrow.service import papers, refunds, reports, settling
 from skurrow.service.refusals import Conflict, NotFound
-from skurrow.store.refunds import RefundRow
+from skurrow.store.orders.refunds import RefundRow
 from tests.conftest import Shop, eventually
 from tests.gateway.test_standin_cards import NUMBERS
 from tests.service.test_papers import text_of

@@ -20,7 +20,7 @@ from skurrow.service.gateways import connect
 from skurrow.service.selling import Payment, pay
 from skurrow.service.visits import Choice
 from skurrow.store.database import site_transaction
-from skurrow.store.subscriptions import subscriptions_of_customer
+from skurrow.store.subscriptions.subscriptions import subscriptions_of_customer
 from tests.conftest import Shop
 from tests.service.living import ADDRESS, edit, own_cards
 

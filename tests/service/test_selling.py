@@ -15,9 +15,9 @@ from skurrow.service import books, configuration, gateways, releases, selling, s
 from skurrow.service.refusals import Closed, Conflict, NotFound, TooMany
 from skurrow.service.selling import Payment, Progress
 from skurrow.service.visits import Choice, Visit
-from skurrow.store import orders
 from skurrow.store.database import run, site_transaction
-from skurrow.store.orders import AttemptRow
+from skurrow.store.orders import orders
+from skurrow.store.orders.orders import AttemptRow
 from tests.conftest import IN_NL, Shop, eventually
 from tests.gateway.test_standin_cards import NUMBERS
 

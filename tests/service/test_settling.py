@@ -14,8 +14,8 @@ from standardwebhooks import Webhook
 from skurrow.gateway.protocol import Approved, ForgedEvent, Refused
 from skurrow.service import gateways, settling
 from skurrow.service.refusals import NotFound
-from skurrow.store import orders
 from skurrow.store.database import site_transaction
+from skurrow.store.orders import orders
 from tests.conftest import Shop
 from tests.service.test_selling import opened, pay, story
 

@@ -35,8 +35,8 @@ from skurrow.service.configuration import edition_at
 from skurrow.service.refusals import Closed, Conflict, NotFound
 from skurrow.service.selling import Payment, Progress
 from skurrow.service.visits import Choice, Visit
-from skurrow.store import orders
 from skurrow.store.database import site_transaction
+from skurrow.store.orders import orders
 from tests.conftest import Shop, eventually
 from tests.gateway.test_standin_cards import NUMBERS
 from tests.service.statements import camt, mt940

@@ -18,9 +18,9 @@ from skurrow.core.quote.quote import quote
 from skurrow.service import papers
 from skurrow.service.configuration import edition_at
 from skurrow.service.context import Context, Settings, open_context
-from skurrow.store import orders
 from skurrow.store.database import site_transaction
-from skurrow.store.orders import ChargeRow, OrderRow
+from skurrow.store.orders import orders
+from skurrow.store.orders.orders import ChargeRow, OrderRow
 
 BUYER = {"name": "Jo", "email": "jo@example.org", "country": "NL"}
 

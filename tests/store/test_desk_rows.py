@@ -12,12 +12,13 @@ from psycopg import errors
 from skurrow.run.cluster import Cluster
 from skurrow.service import members as inviting
 from skurrow.service.sign_in import hash_token
-from skurrow.store import members, people, sites
 from skurrow.store.database import run, site_transaction, siteless_transaction, value
-from skurrow.store.members import Mail
+from skurrow.store.draft import sites
+from skurrow.store.draft.sites import PartRow
 from skurrow.store.migrate import MIGRATIONS, migrate
-from skurrow.store.people import Person
-from skurrow.store.sites import PartRow
+from skurrow.store.people import members, people
+from skurrow.store.people.members import Mail
+from skurrow.store.people.people import Person
 from tests.conftest import Shop
 
 

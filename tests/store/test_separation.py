@@ -33,10 +33,11 @@ from skurrow.service import (
     visits,
 )
 from skurrow.service.sign_in import Where
-from skurrow.store import reviews, sites
 from skurrow.store.database import site_transaction
+from skurrow.store.draft import sites
 from skurrow.store.migrate import migrate
-from skurrow.store.people import Person
+from skurrow.store.orders import reviews
+from skurrow.store.people.people import Person
 from tests.conftest import Database, Shop
 from tests.gateway.test_standin_cards import NUMBERS
 from tests.service.living import buy, move, own_cards, subscription

@@ -17,10 +17,11 @@ from psycopg import sql
 from skurrow.service import changing
 from skurrow.service.members import INVITATION_LIFE
 from skurrow.service.sign_in import hash_password, hash_token
-from skurrow.store import members, people, sites
 from skurrow.store.database import site_transaction, siteless_transaction
-from skurrow.store.members import Invitation
-from skurrow.store.people import Person
+from skurrow.store.draft import sites
+from skurrow.store.people import members, people
+from skurrow.store.people.members import Invitation
+from skurrow.store.people.people import Person
 from tests.conftest import PASSWORD
 from tests.service import living
 from tests.service.statements import camt

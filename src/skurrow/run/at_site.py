@@ -14,8 +14,8 @@ from skurrow.service import passwords, site_files
 from skurrow.service.context import Context, Settings, open_context
 from skurrow.service.refusals import Conflict, NotFound
 from skurrow.service.site_files import Applied
-from skurrow.store import sites
 from skurrow.store.database import DATABASE_AWAY, siteless_transaction
+from skurrow.store.draft import sites
 
 T = TypeVar("T")
 

@@ -33,11 +33,14 @@ from skurrow.service.sign_in import Where, hash_password, hash_token
 from skurrow.service.subscribing import happened, life_of, now_at, standing
 from skurrow.service.visits import read_visit
 from skurrow.service.ways import CounterWay, kind_of, shown_as, statement
-from skurrow.store import accounts, orders, sites, subscriptions
-from skurrow.store.accounts import Signed, TypedPassword
-from skurrow.store.connections import ConnectionRow
+from skurrow.store.account import accounts
+from skurrow.store.account.accounts import Signed, TypedPassword
 from skurrow.store.database import site_transaction, siteless_transaction
-from skurrow.store.subscriptions import SubscriptionRow
+from skurrow.store.draft import sites
+from skurrow.store.orders import orders
+from skurrow.store.payments.connections import ConnectionRow
+from skurrow.store.subscriptions import subscriptions
+from skurrow.store.subscriptions.subscriptions import SubscriptionRow
 
 LINK_LIFE = timedelta(minutes=20)
 SESSION_LIFE = timedelta(days=14)

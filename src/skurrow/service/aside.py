@@ -9,9 +9,9 @@ from uuid import UUID
 from skurrow.gateway.registry import NAMES
 from skurrow.service.context import Context
 from skurrow.service.refusals import NotFound
-from skurrow.store import aside
-from skurrow.store.aside import AsideRow
 from skurrow.store.database import site_transaction
+from skurrow.store.payments import aside
+from skurrow.store.payments.aside import AsideRow
 
 Kind = Literal["message", "mail", "renewal"]
 MOST = 200

@@ -19,16 +19,19 @@ from skurrow.service.context import Context
 from skurrow.service.gateways import connections_for, gateway_of
 from skurrow.service.papers import paid_by
 from skurrow.service.refusals import Conflict, NotFound
-from skurrow.store import clearings, connections, disputes, orders, papers, refunds, reviews, transfers
+from skurrow.store import clearings
 from skurrow.store.clearings import Clearing
-from skurrow.store.connections import ConnectionRow
 from skurrow.store.database import site_transaction
-from skurrow.store.disputes import DisputeRow
-from skurrow.store.orders import AttemptRow, ChargeRow, EventRow, OrderRow
-from skurrow.store.papers import PaperRow
-from skurrow.store.refunds import RefundRow
-from skurrow.store.reviews import ReviewRow
-from skurrow.store.transfers import TransferRow
+from skurrow.store.orders import disputes, orders, refunds, reviews
+from skurrow.store.orders.disputes import DisputeRow
+from skurrow.store.orders.orders import AttemptRow, ChargeRow, EventRow, OrderRow
+from skurrow.store.orders.refunds import RefundRow
+from skurrow.store.orders.reviews import ReviewRow
+from skurrow.store.papers import papers
+from skurrow.store.papers.papers import PaperRow
+from skurrow.store.payments import connections, transfers
+from skurrow.store.payments.connections import ConnectionRow
+from skurrow.store.payments.transfers import TransferRow
 
 PAGE = 30
 """Orders on one page of a book."""

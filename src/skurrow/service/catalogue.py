@@ -23,9 +23,9 @@ from skurrow.core.site.site import (
 from skurrow.service import configuration
 from skurrow.service.context import Context
 from skurrow.service.states import State
-from skurrow.store import orders
 from skurrow.store.database import site_transaction
-from skurrow.store.sites import PartRow
+from skurrow.store.draft.sites import PartRow
+from skurrow.store.orders import orders
 
 PAGE = 50
 MOST_FOUND = 8

@@ -44,11 +44,12 @@ from skurrow.service.subscribing import (
 )
 from skurrow.service.subscription_mail import plan_of
 from skurrow.service.ways import statement
-from skurrow.store import orders, subscriptions
-from skurrow.store.connections import ConnectionRow
 from skurrow.store.database import Connection, site_transaction
-from skurrow.store.orders import AttemptRow, OrderRow
-from skurrow.store.subscriptions import SubscriptionRow
+from skurrow.store.orders import orders
+from skurrow.store.orders.orders import AttemptRow, OrderRow
+from skurrow.store.payments.connections import ConnectionRow
+from skurrow.store.subscriptions import subscriptions
+from skurrow.store.subscriptions.subscriptions import SubscriptionRow
 
 AGREED_WITHIN = timedelta(minutes=30)
 """How long what was shown can be agreed to."""

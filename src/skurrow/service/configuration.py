@@ -18,19 +18,11 @@ from skurrow.core.site.site import LISTS, SINGLE
 from skurrow.service.context import Context
 from skurrow.service.refusals import Closed, Conflict, NotFound
 from skurrow.service.states import State, edited
-from skurrow.store import (
-    aside,
-    connections,
-    disputes,
-    orders,
-    reconciliations,
-    reviews,
-    selling_states,
-    sites,
-    transfers,
-)
 from skurrow.store.database import Connection, site_transaction
-from skurrow.store.sites import Edited, PartRow, ReleaseRow, SiteRow
+from skurrow.store.draft import sites
+from skurrow.store.draft.sites import Edited, PartRow, ReleaseRow, SiteRow
+from skurrow.store.orders import disputes, orders, reviews, selling_states
+from skurrow.store.payments import aside, connections, reconciliations, transfers
 
 _ORDER = ("product", "coupon", "checkout", *SINGLE)
 _LETTERS = "abcdefghjkmnpqrstuvwxyz23456789"

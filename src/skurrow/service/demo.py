@@ -10,9 +10,10 @@ from skurrow.gateway.protocol import Credentials
 from skurrow.service import gateways, site_files
 from skurrow.service.context import Context
 from skurrow.service.sign_in import hash_password
-from skurrow.store import people, sites
 from skurrow.store.database import site_transaction, siteless_transaction
-from skurrow.store.people import Person
+from skurrow.store.draft import sites
+from skurrow.store.people import people
+from skurrow.store.people.people import Person
 
 SITE_CODE = "ostrel"
 EMAIL = "dev@ostrel.example"

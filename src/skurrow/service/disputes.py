@@ -7,10 +7,11 @@ from uuid import UUID
 from skurrow.core.money import format_amount
 from skurrow.gateway.protocol import Dispute
 from skurrow.service.context import Context
-from skurrow.store import connections, disputes, orders
 from skurrow.store.database import site_transaction
-from skurrow.store.disputes import DisputeRow
-from skurrow.store.orders import EventRow
+from skurrow.store.orders import disputes, orders
+from skurrow.store.orders.disputes import DisputeRow
+from skurrow.store.orders.orders import EventRow
+from skurrow.store.payments import connections
 
 
 async def record(context: Context, site_id: UUID, attempt_id: UUID, told: Dispute, told_by: UUID) -> str:

@@ -11,9 +11,9 @@ from skurrow.gateway.protocol import Account, Credentials, Gateway, Mode, NoAnsw
 from skurrow.gateway.registry import ABILITIES, NAMES, account_from, make_gateway
 from skurrow.service.context import Context
 from skurrow.service.refusals import NotFound
-from skurrow.store import connections
-from skurrow.store.connections import ConnectionRow
 from skurrow.store.database import Connection, site_transaction
+from skurrow.store.payments import connections
+from skurrow.store.payments.connections import ConnectionRow
 
 
 @dataclass(frozen=True, slots=True)

@@ -9,8 +9,8 @@ from uuid import UUID
 
 from skurrow.core.edition import Edition
 from skurrow.core.products.stock import needs, stocks_of
-from skurrow.store import holds
 from skurrow.store.database import Connection
+from skurrow.store.orders import holds
 
 Wanted = Iterable[tuple[str, str | None, int]]
 """Prices, each in a variant and so many."""

@@ -14,9 +14,9 @@ import structlog
 
 from skurrow.core.bounds import in_one_line
 from skurrow.service.context import Context
-from skurrow.store import members
 from skurrow.store.database import DATABASE_AWAY, Connection, site_transaction, siteless_transaction
-from skurrow.store.members import Claimed, Mail
+from skurrow.store.people import members
+from skurrow.store.people.members import Claimed, Mail
 
 _log = structlog.get_logger()
 

@@ -21,10 +21,11 @@ from skurrow.service.limits import INVITATIONS
 from skurrow.service.refusals import Conflict, NotFound
 from skurrow.service.roles import Role
 from skurrow.service.sign_in import hash_password, hash_token
-from skurrow.store import members, people, sites
 from skurrow.store.database import Connection, site_transaction, siteless_transaction
-from skurrow.store.members import Invitation, Member
-from skurrow.store.people import Person
+from skurrow.store.draft import sites
+from skurrow.store.people import members, people
+from skurrow.store.people.members import Invitation, Member
+from skurrow.store.people.people import Person
 
 INVITATION_LIFE = timedelta(days=7)
 

@@ -18,10 +18,13 @@ from skurrow.service.context import Context
 from skurrow.service.gateways import connections_for, gateway_of
 from skurrow.service.refusals import Conflict
 from skurrow.service.subscribing import now_at
-from skurrow.store import calendars, connections, orders, subscriptions
-from skurrow.store.connections import ConnectionRow
+from skurrow.store import calendars
 from skurrow.store.database import DATABASE_AWAY, Connection, site_transaction, siteless_transaction
-from skurrow.store.orders import AttemptRow
+from skurrow.store.orders import orders
+from skurrow.store.orders.orders import AttemptRow
+from skurrow.store.payments import connections
+from skurrow.store.payments.connections import ConnectionRow
+from skurrow.store.subscriptions import subscriptions
 
 _log = structlog.get_logger()
 MOST_AHEAD = timedelta(days=366 * 20)

@@ -17,10 +17,10 @@ from skurrow.service import calendars
 from skurrow.service.context import Context
 from skurrow.service.gateways import connections_for
 from skurrow.service.subscribing import Now, happened, new_code, now_at, standing
-from skurrow.store import subscriptions
-from skurrow.store.connections import ConnectionRow
 from skurrow.store.database import Connection, site_transaction
-from skurrow.store.subscriptions import SubscriptionRow
+from skurrow.store.payments.connections import ConnectionRow
+from skurrow.store.subscriptions import subscriptions
+from skurrow.store.subscriptions.subscriptions import SubscriptionRow
 
 
 @dataclass(frozen=True, slots=True)

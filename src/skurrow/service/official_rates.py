@@ -13,9 +13,9 @@ from babel.numbers import get_territory_currencies
 from skurrow.core.money import MINOR_UNITS
 from skurrow.core.papers.papers import InNational
 from skurrow.service.context import Context
-from skurrow.store import papers
 from skurrow.store.database import Connection, siteless_transaction
-from skurrow.store.papers import OfficialRate
+from skurrow.store.papers import papers
+from skurrow.store.papers.papers import OfficialRate
 
 SOURCE = "Stand-in central bank"
 """Whose rates they are. Its service is a stand-in that ships with Skurrow."""

@@ -32,12 +32,12 @@ from skurrow.service import configuration, official_rates, paper_pdf, paper_ubl
 from skurrow.service.context import Context
 from skurrow.service.place_names import place_name
 from skurrow.service.refusals import NotFound
-from skurrow.store import papers
 from skurrow.store.database import Connection, site_transaction
-from skurrow.store.orders import ChargeRow, OrderRow
-from skurrow.store.papers import PaperRow
-from skurrow.store.refunds import RefundRow
-from skurrow.store.subscriptions import CreditRow
+from skurrow.store.orders.orders import ChargeRow, OrderRow
+from skurrow.store.orders.refunds import RefundRow
+from skurrow.store.papers import papers
+from skurrow.store.papers.papers import PaperRow
+from skurrow.store.subscriptions.subscriptions import CreditRow
 
 
 async def issue(

@@ -18,9 +18,9 @@ from skurrow.service.context import Context
 from skurrow.service.limits import LINK, LINK_ADDRESS
 from skurrow.service.refusals import NotFound
 from skurrow.service.sign_in import Where, hash_password, hash_token
-from skurrow.store import people
 from skurrow.store.database import site_transaction, siteless_transaction
-from skurrow.store.people import Person
+from skurrow.store.people import people
+from skurrow.store.people.people import Person
 
 SHORTEST = 10
 """Characters of a password."""

@@ -14,8 +14,8 @@ from PIL import Image, ImageOps, UnidentifiedImageError
 from skurrow.core.problems import InvalidInput, Problem
 from skurrow.service.context import Context
 from skurrow.service.refusals import NotFound
-from skurrow.store import pictures
 from skurrow.store.database import Connection, site_transaction
+from skurrow.store.draft import pictures
 
 LARGEST_UPLOAD = 12 * 1024 * 1024
 LONGEST_SIDE = 1600

@@ -10,8 +10,9 @@ from skurrow.service.configuration import edition_at
 from skurrow.service.context import Context
 from skurrow.service.refusals import NotFound
 from skurrow.service.visits import test_pass
-from skurrow.store import selling_states, sites
 from skurrow.store.database import site_transaction
+from skurrow.store.draft import sites
+from skurrow.store.orders import selling_states
 
 
 @dataclass(frozen=True, slots=True)

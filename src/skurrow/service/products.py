@@ -25,10 +25,11 @@ from skurrow.service.context import Context
 from skurrow.service.refusals import Conflict, NotFound
 from skurrow.service.site_files import positions
 from skurrow.service.states import State, edited
-from skurrow.store import holds, sites
 from skurrow.store.database import site_transaction
-from skurrow.store.holds import Level
-from skurrow.store.sites import PartRow
+from skurrow.store.draft import sites
+from skurrow.store.draft.sites import PartRow
+from skurrow.store.orders import holds
+from skurrow.store.orders.holds import Level
 
 MODES: tuple[Mode, ...] = ("test", "live")
 

@@ -35,11 +35,13 @@ from skurrow.service.context import Context
 from skurrow.service.gateways import gateway_of
 from skurrow.service.recovery import ask_about
 from skurrow.service.refusals import Conflict, NotFound
-from skurrow.store import connections, disputes, holds, orders, refunds, subscriptions
-from skurrow.store.connections import ConnectionRow
 from skurrow.store.database import Connection, site_transaction, siteless_transaction
-from skurrow.store.orders import ChargeRow, EventRow, OrderRow
-from skurrow.store.refunds import RefundRow
+from skurrow.store.orders import disputes, holds, orders, refunds
+from skurrow.store.orders.orders import ChargeRow, EventRow, OrderRow
+from skurrow.store.orders.refunds import RefundRow
+from skurrow.store.payments import connections
+from skurrow.store.payments.connections import ConnectionRow
+from skurrow.store.subscriptions import subscriptions
 
 _log = structlog.get_logger()
 

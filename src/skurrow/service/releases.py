@@ -13,9 +13,10 @@ from skurrow.service.configuration import Edit, changed_parts, edit_parts, site_
 from skurrow.service.context import Context
 from skurrow.service.refusals import Conflict, NotFound
 from skurrow.service.states import State
-from skurrow.store import sites, subscriptions
 from skurrow.store.database import Connection, site_transaction
-from skurrow.store.sites import PartRow, ReleaseRow
+from skurrow.store.draft import sites
+from skurrow.store.draft.sites import PartRow, ReleaseRow
+from skurrow.store.subscriptions import subscriptions
 
 PAGE = 30
 MOST_PARTS = 200

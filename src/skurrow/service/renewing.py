@@ -24,11 +24,13 @@ from skurrow.service.context import Context
 from skurrow.service.gateways import account_of, connections_for, gateway_of
 from skurrow.service.recovery import ask_about
 from skurrow.service.subscribing import Now, Reckoned, due_of, happened, life_of, now_at, reckoned, standing
-from skurrow.store import connections, orders, subscriptions
-from skurrow.store.connections import ConnectionRow
 from skurrow.store.database import DATABASE_AWAY, Connection, site_transaction, siteless_transaction
-from skurrow.store.orders import AttemptRow, EventRow, OrderRow
-from skurrow.store.subscriptions import SubscriptionRow
+from skurrow.store.orders import orders
+from skurrow.store.orders.orders import AttemptRow, EventRow, OrderRow
+from skurrow.store.payments import connections
+from skurrow.store.payments.connections import ConnectionRow
+from skurrow.store.subscriptions import subscriptions
+from skurrow.store.subscriptions.subscriptions import SubscriptionRow
 
 _log = structlog.get_logger()
 NOT_DUE = "not due"

@@ -12,9 +12,9 @@ from skurrow.core.problems import InvalidInput, Problem
 from skurrow.gateway.protocol import Mode
 from skurrow.service import configuration
 from skurrow.service.context import Context
-from skurrow.store import tax_report as rows_of
 from skurrow.store.database import site_transaction
-from skurrow.store.tax_report import OneStopRecord, TaxSum
+from skurrow.store.tax import tax_report as rows_of
+from skurrow.store.tax.tax_report import OneStopRecord, TaxSum
 
 
 @dataclass(frozen=True, slots=True)

@@ -57,12 +57,15 @@ from skurrow.service.visits import (
     price_for,
     read_visit,
 )
-from skurrow.store import connections, holds, orders, reviews, selling_states, sites, subscriptions
-from skurrow.store.connections import ConnectionRow
 from skurrow.store.database import Connection, site_transaction
-from skurrow.store.orders import AttemptRow, EventRow, OrderRow
-from skurrow.store.selling_states import SellingRow
-from skurrow.store.subscriptions import SubscriptionRow
+from skurrow.store.draft import sites
+from skurrow.store.orders import holds, orders, reviews, selling_states
+from skurrow.store.orders.orders import AttemptRow, EventRow, OrderRow
+from skurrow.store.orders.selling_states import SellingRow
+from skurrow.store.payments import connections
+from skurrow.store.payments.connections import ConnectionRow
+from skurrow.store.subscriptions import subscriptions
+from skurrow.store.subscriptions.subscriptions import SubscriptionRow
 
 MOST_ATTEMPTS = 10
 """Cards that may be tried for one order."""

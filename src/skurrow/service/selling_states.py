@@ -18,9 +18,9 @@ from skurrow.core.problems import InvalidInput, Problem
 from skurrow.service.configuration import draft, site_row
 from skurrow.service.context import Context
 from skurrow.service.refusals import Closed, NotFound
-from skurrow.store import selling_states
 from skurrow.store.database import Connection, site_transaction
-from skurrow.store.selling_states import SellingChange, SellingRow, StoppedRow
+from skurrow.store.orders import selling_states
+from skurrow.store.orders.selling_states import SellingChange, SellingRow, StoppedRow
 
 SiteSelling = Literal["opened", "closed", "stopped"]
 PartKind = Literal["product", "checkout"]

@@ -40,10 +40,11 @@ from skurrow.service.context import Context
 from skurrow.service.gateways import gateway_of
 from skurrow.service.recovery import ask_about
 from skurrow.service.refusals import Conflict, NotFound
-from skurrow.store import connections, holds, orders, reviews
-from skurrow.store.connections import Claimed, ConnectionRow, GatewayEventRow
 from skurrow.store.database import DATABASE_AWAY, Connection, site_transaction, siteless_transaction
-from skurrow.store.orders import AttemptRow, ChargeRow, EventRow, OrderRow
+from skurrow.store.orders import holds, orders, reviews
+from skurrow.store.orders.orders import AttemptRow, ChargeRow, EventRow, OrderRow
+from skurrow.store.payments import connections
+from skurrow.store.payments.connections import Claimed, ConnectionRow, GatewayEventRow
 
 _log = structlog.get_logger()
 MOST_TRIES = 6

@@ -18,9 +18,9 @@ from skurrow.service.context import Context
 from skurrow.service.lanes import Lane
 from skurrow.service.limits import SIGN_IN, SIGN_IN_ADDRESS, SIGN_IN_MAILBOX, Limit
 from skurrow.service.refusals import NotFound
-from skurrow.store import people
 from skurrow.store.database import siteless_statement, siteless_transaction
-from skurrow.store.people import Membership, Person, SessionRow
+from skurrow.store.people import people
+from skurrow.store.people.people import Membership, Person, SessionRow
 
 SESSION_LIFE = timedelta(days=14)
 _HASHER = PasswordHasher()

@@ -23,10 +23,10 @@ from skurrow.service import configuration, pictures
 from skurrow.service.context import Context
 from skurrow.service.refusals import Conflict
 from skurrow.service.states import State, edited
-from skurrow.store import pictures as picture_rows
-from skurrow.store import site_texts, sites
 from skurrow.store.database import Connection, site_transaction
-from skurrow.store.sites import PartRow
+from skurrow.store.draft import pictures as picture_rows
+from skurrow.store.draft import site_texts, sites
+from skurrow.store.draft.sites import PartRow
 
 
 @dataclass(frozen=True, slots=True)

@@ -18,9 +18,9 @@ from skurrow.core.edition import Edition, compile_site
 from skurrow.core.problems import InvalidInput
 from skurrow.core.site.mending import mended
 from skurrow.core.site.site import LISTS, SINGLE
-from skurrow.store import sites
 from skurrow.store.database import Connection
-from skurrow.store.sites import PartRow
+from skurrow.store.draft import sites
+from skurrow.store.draft.sites import PartRow
 
 PartKey = tuple[str, str]
 

@@ -29,10 +29,11 @@ from skurrow.service import configuration, papers, subscription_mail
 from skurrow.service.configuration import edition_at
 from skurrow.service.context import Context
 from skurrow.service.visits import Priced
-from skurrow.store import orders, subscriptions
 from skurrow.store.database import Connection
-from skurrow.store.orders import OrderRow
-from skurrow.store.subscriptions import CreditRow, SubscriptionEventRow, SubscriptionRow
+from skurrow.store.orders import orders
+from skurrow.store.orders.orders import OrderRow
+from skurrow.store.subscriptions import subscriptions
+from skurrow.store.subscriptions.subscriptions import CreditRow, SubscriptionEventRow, SubscriptionRow
 
 _CODE_LETTERS = "ABCDEFGHJKLMNPQRSTUVWXYZ23456789"
 OURS = frozenset({"not_accepted", "not_connected"})

@@ -21,10 +21,11 @@ from skurrow.service.context import Context
 from skurrow.service.refusals import Closed, NotFound
 from skurrow.service.subscribing import Now, due_of, life_of, now_at, reckoned
 from skurrow.service.subscription_mail import plan_of
-from skurrow.store import orders, subscriptions
 from skurrow.store.database import Connection, site_transaction
-from skurrow.store.orders import AttemptRow, OrderRow
-from skurrow.store.subscriptions import Sought, SubscriptionEventRow, SubscriptionRow
+from skurrow.store.orders import orders
+from skurrow.store.orders.orders import AttemptRow, OrderRow
+from skurrow.store.subscriptions import subscriptions
+from skurrow.store.subscriptions.subscriptions import Sought, SubscriptionEventRow, SubscriptionRow
 
 PAGE = 30
 SHOWN = 12

@@ -25,9 +25,9 @@ from skurrow.core.subscriptions.life import Life, last_day_of
 from skurrow.service import mail
 from skurrow.service.context import Context
 from skurrow.service.mail_words import MAILS, Words, language_of, locale_of, plain
-from skurrow.store import sites
 from skurrow.store.database import Connection
-from skurrow.store.subscriptions import SubscriptionRow
+from skurrow.store.draft import sites
+from skurrow.store.subscriptions.subscriptions import SubscriptionRow
 
 _PAGES = Environment(loader=FileSystemLoader(Path(__file__).parent / "mails"), autoescape=select_autoescape(["html"]))
 

@@ -22,8 +22,8 @@ from skurrow.service import calendars, ways
 from skurrow.service.context import Context
 from skurrow.service.refusals import NotFound
 from skurrow.service.visits import first_chosen
-from skurrow.store import sites
 from skurrow.store.database import site_transaction
+from skurrow.store.draft import sites
 
 REAL = "real"
 """Stands where a stand-in buyer's id would, for real buyers."""

@@ -15,8 +15,8 @@ from skurrow.core.tax.numbers import ASKED_IN
 from skurrow.core.tax.treatments import TreatmentMap, treatments
 from skurrow.service import configuration
 from skurrow.service.context import Context
-from skurrow.store import tax_report
 from skurrow.store.database import site_transaction
+from skurrow.store.tax import tax_report
 
 THRESHOLD = Decimal(10_000)
 """EUR of goods and digital products sold across EU borders to consumers, this year or last (from memory: Directive

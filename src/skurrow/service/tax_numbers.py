@@ -13,9 +13,9 @@ import structlog
 from skurrow.core.tax.numbers import read
 from skurrow.gateway.protocol import Mode
 from skurrow.service.context import Context
-from skurrow.store import tax_numbers
 from skurrow.store.database import Connection, site_transaction
-from skurrow.store.tax_numbers import TaxNumberCheck
+from skurrow.store.tax import tax_numbers
+from skurrow.store.tax.tax_numbers import TaxNumberCheck
 
 _log = structlog.get_logger()
 SECONDS = 4.0

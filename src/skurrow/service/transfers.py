@@ -19,9 +19,10 @@ from skurrow.service import settling, statements
 from skurrow.service.context import Context
 from skurrow.service.refusals import Conflict, NotFound
 from skurrow.service.statements import Credit
-from skurrow.store import connections, orders, transfers
 from skurrow.store.database import Connection, site_transaction
-from skurrow.store.transfers import PayableRow, StatementRow, TransferRow
+from skurrow.store.orders import orders
+from skurrow.store.payments import connections, transfers
+from skurrow.store.payments.transfers import PayableRow, StatementRow, TransferRow
 
 CODE_LENGTH = 8
 PAGE = 50

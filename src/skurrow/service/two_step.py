@@ -14,9 +14,9 @@ from cryptography.fernet import InvalidToken
 
 from skurrow.core.problems import InvalidInput, Problem
 from skurrow.service.context import Context
-from skurrow.store import people
 from skurrow.store.database import siteless_transaction
-from skurrow.store.people import Person
+from skurrow.store.people import people
+from skurrow.store.people.people import Person
 
 RECOVERY_CODES = 8
 _LETTERS = "abcdefghjkmnpqrstuvwxyz23456789"

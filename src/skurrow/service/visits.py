@@ -33,10 +33,11 @@ from skurrow.service.refusals import Closed, NotFound
 from skurrow.service.selling_states import check_open, stopped_prices
 from skurrow.service.tax_numbers import Checked, known_answer
 from skurrow.service.ways import CounterWay, at_counter, lately_usable, sale_of
-from skurrow.store import selling_states, sites
-from skurrow.store.connections import ConnectionRow
 from skurrow.store.database import Connection, site_transaction, siteless_transaction
-from skurrow.store.sites import SiteRow
+from skurrow.store.draft import sites
+from skurrow.store.draft.sites import SiteRow
+from skurrow.store.orders import selling_states
+from skurrow.store.payments.connections import ConnectionRow
 
 VISIT_LIFE = timedelta(days=2)
 """How long a buyer under way keeps what they began with; then the page is opened anew."""

@@ -19,8 +19,8 @@ from skurrow.gateway.protocol import Account, PaymentWindow
 from skurrow.gateway.registry import ADAPTERS
 from skurrow.service.context import Context
 from skurrow.service.gateways import account_of, connections_for, gateway_of
-from skurrow.store.connections import ConnectionRow
 from skurrow.store.database import site_transaction
+from skurrow.store.payments.connections import ConnectionRow
 
 WayKind = Literal["fields", "off_site", "person"]
 """How a buyer pays: in the gateway's own fields, at its own site, or by themselves."""

@@ -14,7 +14,7 @@ from skurrow.service.context import Context
 from skurrow.service.refusals import NotAllowed, NotFound
 from skurrow.service.roles import Right, may
 from skurrow.service.sign_in import Where
-from skurrow.store.people import Membership, Person
+from skurrow.store.people.people import Membership, Person
 
 COOKIE = "skurrow_desk"
 

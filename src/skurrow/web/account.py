@@ -18,7 +18,7 @@ from skurrow.service.refusals import NotFound
 from skurrow.service.subscribing import life_of
 from skurrow.service.subscription_mail import plan_of
 from skurrow.store import database
-from skurrow.store.subscriptions import SubscriptionRow
+from skurrow.store.subscriptions.subscriptions import SubscriptionRow
 from skurrow.web import pages
 from skurrow.web.access import Means, address_of, where_of
 from skurrow.web.counter import AddressFormView, AddressGiven, GatewayToken, PayWayView, away, form_view, language

@@ -15,10 +15,10 @@ from skurrow.core.papers.papers import Paper, PaperKind
 from skurrow.core.payments.refunds import Asked
 from skurrow.service import addresses, books, paper_ubl, papers, refunds, settling
 from skurrow.service.place_names import place_name
-from skurrow.store.disputes import DisputeRow
-from skurrow.store.orders import OrderRow
-from skurrow.store.refunds import RefundRow
-from skurrow.store.transfers import TransferRow
+from skurrow.store.orders.disputes import DisputeRow
+from skurrow.store.orders.orders import OrderRow
+from skurrow.store.orders.refunds import RefundRow
+from skurrow.store.payments.transfers import TransferRow
 from skurrow.web.access import Configuring, Means, Selling, Site
 from skurrow.web.desk.bodies import Given, ModeName
 from skurrow.web.files import FileKind, paper_file

@@ -15,7 +15,7 @@ from skurrow.service import catalogue, configuration
 from skurrow.service.configuration import Clash
 from skurrow.service.refusals import Conflict, NotAllowed, NotFound
 from skurrow.service.roles import beyond_texts, may
-from skurrow.store.sites import PartRow
+from skurrow.store.draft.sites import PartRow
 from skurrow.web.access import AtSite, Configuring, Means, Site, Wording
 from skurrow.web.desk.bodies import Given
 from skurrow.web.problems import ProblemDetails, problem

@@ -19,8 +19,8 @@ from skurrow.service import authorising, configuration, gateways, payment_costs,
 from skurrow.service.payment_costs import Compared
 from skurrow.service.refusals import NotAllowed
 from skurrow.service.roles import may
-from skurrow.store.connections import ConnectionRow
-from skurrow.store.reconciliations import ReconciliationRow
+from skurrow.store.payments.connections import ConnectionRow
+from skurrow.store.payments.reconciliations import ReconciliationRow
 from skurrow.web.access import Configuring, Desk, Means, Site
 from skurrow.web.desk.bodies import Given, ModeName
 from skurrow.web.routes import new_router

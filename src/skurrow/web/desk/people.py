@@ -12,7 +12,7 @@ from pydantic import BaseModel, EmailStr
 from skurrow.service import members
 from skurrow.service.refusals import NotAllowed
 from skurrow.service.roles import may
-from skurrow.store.members import Invitation
+from skurrow.store.people.members import Invitation
 from skurrow.web.access import Inviting, Means, Site
 from skurrow.web.desk.bodies import Given
 from skurrow.web.routes import new_router

@@ -11,7 +11,7 @@ from pydantic import BaseModel, Field
 from skurrow.core.draft.changes import Difference
 from skurrow.service import configuration, releases, tax
 from skurrow.service.configuration import SiteState
-from skurrow.store.sites import PartRow, ReleaseRow
+from skurrow.store.draft.sites import PartRow, ReleaseRow
 from skurrow.web.access import AtSite, Configuring, Means, Site
 from skurrow.web.desk.bodies import Given
 from skurrow.web.routes import new_router

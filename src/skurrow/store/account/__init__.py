@@ -1,0 +1,1 @@
+"""How customers sign in to their account page."""

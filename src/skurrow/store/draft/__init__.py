@@ -1,0 +1,1 @@
+"""Sites with their draft and releases, texts of site files, pictures."""

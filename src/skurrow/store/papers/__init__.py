@@ -1,0 +1,1 @@
+"""Papers as they were given out."""

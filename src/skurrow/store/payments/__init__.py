@@ -1,0 +1,1 @@
+"""Connections to gateways, comparisons with their books, bank transfers, what was set aside."""

@@ -1,0 +1,1 @@
+"""People of the desk, and who works on which site."""

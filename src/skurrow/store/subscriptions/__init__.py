@@ -1,0 +1,1 @@
+"""Subscriptions with what happened to them."""

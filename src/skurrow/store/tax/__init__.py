@@ -1,0 +1,1 @@
+"""Answers about tax numbers, and sums of tax."""
