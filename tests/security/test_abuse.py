@@ -367,7 +367,7 @@ async def test_a_renewal_that_cannot_be_done_is_set_aside(shop: Shop, monkeypatc
     monkeypatch.setattr(renewing, "do_due", broken)
 
     async def claimed(*_: Any) -> list[Any]:
-        from skurrow.store.payments.connections import Claimed
+        from skurrow.store.claims import Claimed
 
         return [Claimed(shop.site_id, subscription)]
 

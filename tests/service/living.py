@@ -20,7 +20,7 @@ from skurrow.service.visits import Choice
 from skurrow.store.database import site_transaction
 from skurrow.store.orders import orders
 from skurrow.store.orders.orders import OrderRow
-from skurrow.store.subscriptions import subscriptions
+from skurrow.store.subscriptions import subscription_events, subscriptions
 from skurrow.store.subscriptions.subscriptions import SubscriptionRow
 from tests.conftest import Cards, Shop, stand_ins
 
@@ -154,7 +154,7 @@ async def paid(shop: Shop, subscription_id: UUID) -> list[tuple[str, str]]:
 async def happened(shop: Shop, subscription_id: UUID) -> list[str]:
     """What happened, by kind."""
     async with site_transaction(shop.context.pool, shop.site_id) as db:
-        events = await subscriptions.subscription_events(db, shop.site_id, "test", subscription_id)
+        events = await subscription_events.subscription_events(db, shop.site_id, "test", subscription_id)
     return [one.kind for one in events]
 
 

@@ -19,7 +19,7 @@ from skurrow.core.subscriptions.plan_change import Credit
 from skurrow.service import books, changing, papers, refunds
 from skurrow.service.refusals import Conflict
 from skurrow.store.database import site_transaction
-from skurrow.store.subscriptions import subscriptions
+from skurrow.store.subscriptions import credits, subscriptions
 from tests.conftest import Shop
 from tests.service.living import (
     ZONE,
@@ -344,7 +344,7 @@ async def test_money_paid_is_service_given_and_what_is_left(shop: Shop) -> None:
     row = await subscription(shop)
     orders = [one for one in await all_orders(shop, row.id) if one.state == "paid"]
     async with site_transaction(shop.context.pool, shop.site_id) as db:
-        credited = await subscriptions.credited(db, shop.site_id, "test", row.id)
+        credited = await credits.credited(db, shop.site_id, "test", row.id)
     money = sum(one.total for one in orders)
     service = sum(one.total + one.from_balance for one in orders) - credited
     assert money == service + (await life(shop)).balance
@@ -394,11 +394,11 @@ async def test_whatever_is_asked_credits_and_charges_add_up(shop: Shop, seed: in
     paid_orders = [one for one in await all_orders(shop, row.id) if one.state == "paid"]
     assert [one.period or 1 for one in paid_orders] == list(range(1, len(paid_orders) + 1)), "every period once"
     money_in = sum(one.total for one in paid_orders)
-    from_balance, credits, service = 0, 0, Fraction(0)
+    from_balance, credited, service = 0, 0, Fraction(0)
     async with site_transaction(shop.context.pool, shop.site_id) as db:
         for order in paid_orders:
             gross = order.total + order.from_balance
-            made = sum(one.amount for one in await subscriptions.credits_of(db, shop.site_id, "test", order.id))
+            made = sum(one.amount for one in await credits.credits_of(db, shop.site_id, "test", order.id))
             used = Fraction(1)
             if made:
                 stood = before[(order.period or 1) + 1]
@@ -408,9 +408,9 @@ async def test_whatever_is_asked_credits_and_charges_add_up(shop: Shop, seed: in
                 share = Fraction(left // timedelta(microseconds=1), (over - stood.since) // timedelta(microseconds=1))
                 assert made == int(gross * share + Fraction(1, 2)), "the unused share, rounded half up"
                 used = 1 - share
-            from_balance, credits, service = from_balance + order.from_balance, credits + made, service + gross * used
+            from_balance, credited, service = from_balance + order.from_balance, credited + made, service + gross * used
     balance = (await life(shop)).balance
-    assert balance == credits - from_balance >= 0
+    assert balance == credited - from_balance >= 0
     roundings = sum(one.kind == "change" for one in paid_orders)
     assert abs(money_in - service - balance) <= Fraction(roundings, 2)
     assert {"renewal", "change", "restart"} & {one.kind for one in paid_orders}, "something has happened"

@@ -16,8 +16,8 @@ from skurrow.service.refusals import Closed, Conflict, NotFound, TooMany
 from skurrow.service.selling import Payment, Progress
 from skurrow.service.visits import Choice, Visit
 from skurrow.store.database import run, site_transaction
-from skurrow.store.orders import orders
-from skurrow.store.orders.orders import AttemptRow
+from skurrow.store.orders import attempts, orders
+from skurrow.store.orders.attempts import AttemptRow
 from tests.conftest import IN_NL, Shop, eventually
 from tests.gateway.test_standin_cards import NUMBERS
 
@@ -49,7 +49,7 @@ async def charges_at_gateway(shop: Shop, told: books.OrderStory) -> list[str]:
 async def attempts_of(shop: Shop, visit: Visit) -> list[AttemptRow]:
     async with site_transaction(shop.context.pool, shop.site_id) as db:
         order = await orders.order_of_visit(db, shop.site_id, visit.mode, visit.id)
-        return await orders.attempts_of(db, shop.site_id, visit.mode, order.id) if order else []
+        return await attempts.attempts_of(db, shop.site_id, visit.mode, order.id) if order else []
 
 
 async def edit_price(shop: Shop, amount: str) -> None:

@@ -36,7 +36,7 @@ from skurrow.service.refusals import Closed, Conflict, NotFound
 from skurrow.service.selling import Payment, Progress
 from skurrow.service.visits import Choice, Visit
 from skurrow.store.database import site_transaction
-from skurrow.store.orders import orders
+from skurrow.store.orders import attempts
 from tests.conftest import Shop, eventually
 from tests.gateway.test_standin_cards import NUMBERS
 from tests.service.statements import camt, mt940
@@ -595,7 +595,7 @@ async def test_what_was_seen_of_a_buyer_is_of_no_use_to_whoever_reads_the_databa
     await pressed(shop, await opened(shop), "standin-cards", await shop.cards.token())
     async with site_transaction(shop.context.pool, shop.site_id) as db:
         order = (await story(shop)).order
-        (attempt,) = await orders.attempts_of(db, shop.site_id, "test", order.id)
+        (attempt,) = await attempts.attempts_of(db, shop.site_id, "test", order.id)
     seen = [attempt.card_seen, attempt.address_seen, attempt.buyer_seen]
     assert all(one is not None and len(one) == 32 for one in seen)
     assert len(set(seen)) == 3

@@ -20,7 +20,8 @@ from skurrow.service.configuration import edition_at
 from skurrow.service.context import Context, Settings, open_context
 from skurrow.store.database import site_transaction
 from skurrow.store.orders import orders
-from skurrow.store.orders.orders import ChargeRow, OrderRow
+from skurrow.store.orders.charges import ChargeRow
+from skurrow.store.orders.orders import OrderRow
 
 BUYER = {"name": "Jo", "email": "jo@example.org", "country": "NL"}
 

@@ -12,12 +12,13 @@ from psycopg import errors
 from skurrow.run.cluster import Cluster
 from skurrow.service import members as inviting
 from skurrow.service.sign_in import hash_token
+from skurrow.store import mail
 from skurrow.store.database import run, site_transaction, siteless_transaction, value
 from skurrow.store.draft import sites
 from skurrow.store.draft.sites import PartRow
+from skurrow.store.mail import Mail
 from skurrow.store.migrate import MIGRATIONS, migrate
-from skurrow.store.people import members, people
-from skurrow.store.people.members import Mail
+from skurrow.store.people import people
 from skurrow.store.people.people import Person
 from tests.conftest import Shop
 
@@ -26,8 +27,8 @@ async def put_by(shop: Shop, count: int) -> None:
     now = shop.clock()
     async with site_transaction(shop.context.pool, shop.site_id) as db:
         for n in range(count):
-            mail = Mail(shop.context.new_id(), f"key {n}", "a@example.org", "S", b"sealed", now, None)
-            await members.add_mail(db, shop.site_id, mail)
+            letter = Mail(shop.context.new_id(), f"key {n}", "a@example.org", "S", b"sealed", now, None)
+            await mail.add_mail(db, shop.site_id, letter)
 
 
 async def test_two_workers_never_claim_the_same_mail(shop: Shop) -> None:
@@ -35,7 +36,7 @@ async def test_two_workers_never_claim_the_same_mail(shop: Shop) -> None:
 
     async def claim() -> list[object]:
         async with siteless_transaction(shop.context.pool) as db:
-            found = await members.claim_mails(db, shop.clock(), 10)
+            found = await mail.claim_mails(db, shop.clock(), 10)
             await asyncio.sleep(0.05)  # the other looks while this one holds its own
             return [one.id for one in found]
 
@@ -48,8 +49,8 @@ async def test_a_mail_that_is_not_taken_is_tried_later_and_later(shop: Shop) -> 
     waits = []
     for _ in range(12):
         async with siteless_transaction(shop.context.pool) as db:
-            assert len(await members.claim_mails(db, shop.clock(), 10)) == 1
-            assert await members.claim_mails(db, shop.clock(), 10) == []
+            assert len(await mail.claim_mails(db, shop.clock(), 10)) == 1
+            assert await mail.claim_mails(db, shop.clock(), 10) == []
         async with site_transaction(shop.context.pool, shop.site_id) as db:
             due = await value(db, "select send_at from mails")
         waits.append(round((due - shop.clock()).total_seconds(), -1))

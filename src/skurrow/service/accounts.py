@@ -37,7 +37,7 @@ from skurrow.store.account import accounts
 from skurrow.store.account.accounts import Signed, TypedPassword
 from skurrow.store.database import site_transaction, siteless_transaction
 from skurrow.store.draft import sites
-from skurrow.store.orders import orders
+from skurrow.store.orders import attempts, orders
 from skurrow.store.payments.connections import ConnectionRow
 from skurrow.store.subscriptions import subscriptions
 from skurrow.store.subscriptions.subscriptions import SubscriptionRow
@@ -405,9 +405,9 @@ async def open_renewal(context: Context, site_id: UUID, row: SubscriptionRow) ->
     async with site_transaction(context.pool, site_id) as db:
         now, life = await now_at(context, db, site_id, row.mode), life_of(row)
         order = await orders.order_of_period(db, site_id, row.mode, row.id, life.period)
-        attempts = [] if order is None else await orders.attempts_of(db, site_id, row.mode, order.id)
+        tried = [] if order is None else await attempts.attempts_of(db, site_id, row.mode, order.id)
     of = now.edition.site.site
-    waiting = next((one for one in attempts if one.state == "open"), None)
+    waiting = next((one for one in tried if one.state == "open"), None)
     state: Literal["approve", "pay", "paid", "over"] = "paid"
     if life.over:
         state = "over"

@@ -22,9 +22,12 @@ from skurrow.service.refusals import Conflict, NotFound
 from skurrow.store import clearings
 from skurrow.store.clearings import Clearing
 from skurrow.store.database import site_transaction
-from skurrow.store.orders import disputes, orders, refunds, reviews
+from skurrow.store.orders import attempts, charges, disputes, order_events, orders, refunds, reviews
+from skurrow.store.orders.attempts import AttemptRow
+from skurrow.store.orders.charges import ChargeRow
 from skurrow.store.orders.disputes import DisputeRow
-from skurrow.store.orders.orders import AttemptRow, ChargeRow, EventRow, OrderRow
+from skurrow.store.orders.order_events import EventRow
+from skurrow.store.orders.orders import OrderRow
 from skurrow.store.orders.refunds import RefundRow
 from skurrow.store.orders.reviews import ReviewRow
 from skurrow.store.papers import papers
@@ -97,9 +100,9 @@ async def story(context: Context, site_id: UUID, mode: Mode, code: str) -> Order
         order = await orders.order_by_code(db, site_id, mode, code)
         if order is None:
             raise NotFound("there is no such order in this book")
-        attempts = await orders.attempts_of(db, site_id, mode, order.id)
-        charges = await orders.charges_of(db, site_id, mode, order.id)
-        used = next((one for one in reversed(attempts) if one.state in ("open", "paid")), None)
+        tried = await attempts.attempts_of(db, site_id, mode, order.id)
+        charged = await charges.charges_of(db, site_id, mode, order.id)
+        used = next((one for one in reversed(tried) if one.state in ("open", "paid")), None)
         row = None if used is None else await connections.connection_by_id(db, site_id, used.connection_id)
         waits = None
         if used is not None and row is not None and order.state == "waiting":
@@ -108,16 +111,16 @@ async def story(context: Context, site_id: UUID, mode: Mode, code: str) -> Order
             waits = _waits(edition, now, order, used, row)
         return OrderStory(
             order,
-            attempts,
-            charges,
-            await orders.events_of(db, site_id, mode, order.id),
+            tried,
+            charged,
+            await order_events.events_of(db, site_id, mode, order.id),
             await papers.papers_of(db, site_id, mode, order.id),
             await refunds.refunds_of(db, site_id, mode, order.id),
             await disputes.disputes_of(db, site_id, mode, order.id),
             await transfers.transfers_of(db, site_id, mode, order.id),
             await reviews.review_of(db, site_id, mode, order.id),
-            paid_by(row.adapter, charges[0].card_ending) if row is not None and charges else None,
-            gateway_of(context, row).record_address(charges[0].gateway_reference) if row and charges else None,
+            paid_by(row.adapter, charged[0].card_ending) if row is not None and charged else None,
+            gateway_of(context, row).record_address(charged[0].gateway_reference) if row and charged else None,
             waits,
         )
 
@@ -134,7 +137,7 @@ async def decide_review(context: Context, site_id: UUID, mode: Mode, code: str, 
             raise Conflict("This order is not held, or somebody has decided about it meanwhile.")
         context = await calendars.of_book(context, db, site_id, mode)
         event = EventRow(context.new_id(), mode, order.id, f"review.{state}", {"by": str(by)}, context.book_now())
-        await orders.add_event(db, site_id, event)
+        await order_events.add_event(db, site_id, event)
         if state == "given_back":
             await subscribing.given_back(context, db, site_id, order, {"by": "desk", "person": str(by)})
 

@@ -45,8 +45,9 @@ from skurrow.service.subscribing import (
 from skurrow.service.subscription_mail import plan_of
 from skurrow.service.ways import statement
 from skurrow.store.database import Connection, site_transaction
-from skurrow.store.orders import orders
-from skurrow.store.orders.orders import AttemptRow, OrderRow
+from skurrow.store.orders import attempts, orders
+from skurrow.store.orders.attempts import AttemptRow
+from skurrow.store.orders.orders import OrderRow
 from skurrow.store.payments.connections import ConnectionRow
 from skurrow.store.subscriptions import subscriptions
 from skurrow.store.subscriptions.subscriptions import SubscriptionRow
@@ -186,8 +187,8 @@ async def agree(context: Context, site_id: UUID, row: SubscriptionRow, token: st
 async def outcome_of(context: Context, site_id: UUID, order: OrderRow) -> Done:
     """How far the charge of a change is."""
     async with site_transaction(context.pool, site_id) as db:
-        attempts = await orders.attempts_of(db, site_id, order.mode, order.id)
-    last = attempts[-1]
+        tried = await attempts.attempts_of(db, site_id, order.mode, order.id)
+    last = tried[-1]
     if last.state == "paid":
         return Done("now")
     if last.state == "refused":

@@ -8,9 +8,9 @@ from skurrow.core.money import format_amount
 from skurrow.gateway.protocol import Dispute
 from skurrow.service.context import Context
 from skurrow.store.database import site_transaction
-from skurrow.store.orders import disputes, orders
+from skurrow.store.orders import attempts, charges, disputes, order_events, orders
 from skurrow.store.orders.disputes import DisputeRow
-from skurrow.store.orders.orders import EventRow
+from skurrow.store.orders.order_events import EventRow
 from skurrow.store.payments import connections
 
 
@@ -18,14 +18,14 @@ async def record(context: Context, site_id: UUID, attempt_id: UUID, told: Disput
     """Records a dispute of the charge that an attempt made, as the connection `told_by` says that it was charged
     through; returns what was done, in a word."""
     async with site_transaction(context.pool, site_id) as db:
-        attempt = await orders.attempt(db, site_id, attempt_id)
+        attempt = await attempts.attempt(db, site_id, attempt_id)
         if attempt is None:
             return "no charge of ours"
         if not await connections.one_account(db, told_by, attempt.connection_id):
             return "another connection's"
         await orders.order_by_id(db, site_id, attempt.mode, attempt.order_id, lock=True)
-        charges = await orders.charges_of(db, site_id, attempt.mode, attempt.order_id)
-        charge = next((one for one in charges if one.attempt_id == attempt_id), None)
+        charged = await charges.charges_of(db, site_id, attempt.mode, attempt.order_id)
+        charge = next((one for one in charged if one.attempt_id == attempt_id), None)
         if charge is None:
             return "no charge of ours"
         known = await disputes.dispute_called(db, site_id, charge.id, told.reference)
@@ -56,5 +56,5 @@ async def record(context: Context, site_id: UUID, attempt_id: UUID, told: Disput
         }
         kind = "dispute.opened" if told.state == "open" else f"dispute.{told.state}"
         event = EventRow(context.new_id(), attempt.mode, attempt.order_id, kind, body, context.now())
-        await orders.add_event(db, site_id, event)
+        await order_events.add_event(db, site_id, event)
     return kind

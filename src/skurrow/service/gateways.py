@@ -12,7 +12,7 @@ from skurrow.gateway.registry import ABILITIES, NAMES, account_from, make_gatewa
 from skurrow.service.context import Context
 from skurrow.service.refusals import NotFound
 from skurrow.store.database import Connection, site_transaction
-from skurrow.store.payments import connections
+from skurrow.store.payments import connections, gateway_events
 from skurrow.store.payments.connections import ConnectionRow
 
 
@@ -35,7 +35,7 @@ async def connected(context: Context, site_id: UUID) -> list[ConnectionRow]:
 async def waiting(context: Context, site_id: UUID) -> dict[UUID, int]:
     """How many charges each connection is still asked about."""
     async with site_transaction(context.pool, site_id) as db:
-        return await connections.waiting_at(db, site_id)
+        return await gateway_events.waiting_at(db, site_id)
 
 
 async def disconnect(context: Context, site_id: UUID, connection_id: UUID) -> None:
@@ -92,7 +92,7 @@ async def ask(context: Context, site_id: UUID, connection_id: UUID) -> Answer:
     """Asks a connected gateway whether it answers, and has its events sent where we are now."""
     async with site_transaction(context.pool, site_id) as db:
         row = await connections.connection_by_id(db, site_id, connection_id)
-        last = await connections.last_event_at(db, site_id, connection_id)
+        last = await gateway_events.last_event_at(db, site_id, connection_id)
     if row is None:
         raise NotFound("there is no such connection")
     gateway = gateway_of(context, row)

@@ -14,9 +14,10 @@ import structlog
 
 from skurrow.core.bounds import in_one_line
 from skurrow.service.context import Context
+from skurrow.store import mail
 from skurrow.store.database import DATABASE_AWAY, Connection, site_transaction, siteless_transaction
-from skurrow.store.people import members
-from skurrow.store.people.members import Claimed, Mail
+from skurrow.store.mail import Mail
+from skurrow.store.people.members import Claimed
 
 _log = structlog.get_logger()
 
@@ -38,7 +39,7 @@ async def put_by(
 ) -> None:
     """Puts a mail by; the same key twice is one mail. `page` is its HTML; `dated` is when it says that it was written,
     where that is not now."""
-    await members.add_mail(
+    await mail.add_mail(
         db,
         site_id,
         Mail(
@@ -59,7 +60,7 @@ async def put_by(
 async def send(context: Context, most: int = 20) -> int:
     """Hands over what is due; returns how many were tried. What is not taken is tried again later."""
     async with siteless_transaction(context.pool) as db:
-        claimed = await members.claim_mails(db, context.now(), most)
+        claimed = await mail.claim_mails(db, context.now(), most)
     for claim in claimed:
         try:
             await _send(context, claim)
@@ -76,25 +77,25 @@ async def send(context: Context, most: int = 20) -> int:
 
 async def _trouble(context: Context, claim: Claimed, trouble: str, most: int) -> None:
     async with site_transaction(context.pool, claim.site_id) as db:
-        await members.note_mail_trouble(db, claim.site_id, claim.id, trouble, most, context.now())
+        await mail.note_mail_trouble(db, claim.site_id, claim.id, trouble, most, context.now())
 
 
 async def _send(context: Context, claim: Claimed) -> None:
     async with site_transaction(context.pool, claim.site_id) as db:
-        mail = await members.mail(db, claim.site_id, claim.id)
-    if mail is None or mail.sent_at is not None:
+        letter = await mail.mail(db, claim.site_id, claim.id)
+    if letter is None or letter.sent_at is not None:
         return
     message = EmailMessage()
     # Names of long ago may have had several lines; no header has.
-    message["From"] = Address(in_one_line(mail.from_name) or "Skurrow", addr_spec=context.settings.mail_from)
-    message["To"] = mail.to_address
-    message["Subject"] = in_one_line(mail.subject)
-    message["Date"] = format_datetime(mail.dated_at or mail.created_at)
+    message["From"] = Address(in_one_line(letter.from_name) or "Skurrow", addr_spec=context.settings.mail_from)
+    message["To"] = letter.to_address
+    message["Subject"] = in_one_line(letter.subject)
+    message["Date"] = format_datetime(letter.dated_at or letter.created_at)
     # The same for every try, so that a mailbox can tell that it has the mail already.
-    message["Message-ID"] = f"<{mail.id}@{context.settings.mail_from.partition('@')[2]}>"
-    message.set_content(context.vault.open(mail.sealed_text))
-    if mail.sealed_page:
-        message.add_alternative(context.vault.open(mail.sealed_page), subtype="html")
+    message["Message-ID"] = f"<{letter.id}@{context.settings.mail_from.partition('@')[2]}>"
+    message.set_content(context.vault.open(letter.sealed_text))
+    if letter.sealed_page:
+        message.add_alternative(context.vault.open(letter.sealed_page), subtype="html")
     await asyncio.to_thread(context.settings.smtp.hand_over, message)
     async with site_transaction(context.pool, claim.site_id) as db:
-        await members.mail_sent(db, claim.site_id, claim.id, context.now())
+        await mail.mail_sent(db, claim.site_id, claim.id, context.now())

@@ -20,8 +20,8 @@ from skurrow.service.refusals import Conflict
 from skurrow.service.subscribing import now_at
 from skurrow.store import calendars
 from skurrow.store.database import DATABASE_AWAY, Connection, site_transaction, siteless_transaction
-from skurrow.store.orders import orders
-from skurrow.store.orders.orders import AttemptRow
+from skurrow.store.orders import attempts
+from skurrow.store.orders.attempts import AttemptRow
 from skurrow.store.payments import connections
 from skurrow.store.payments.connections import ConnectionRow
 from skurrow.store.subscriptions import subscriptions
@@ -180,7 +180,7 @@ Waiting = tuple[datetime, UUID | None, AttemptRow | None]
 async def _next(db: Connection, site_id: UUID, until: datetime) -> Waiting | None:
     """What is due next in the test book up to an instant: of a subscription, or about an open attempt."""
     row = await subscriptions.next_due_test(db, site_id, until)
-    attempt = await orders.next_waiting_test(db, site_id, until)
+    attempt = await attempts.next_waiting_test(db, site_id, until)
     if attempt is not None and attempt.due_at is not None and (row is None or attempt.due_at <= row.at):
         return attempt.due_at, None, attempt
     return None if row is None else (row.at, row.id, None)
@@ -198,6 +198,6 @@ async def _ask(context: Context, site_id: UUID, attempt: AttemptRow) -> None:
     if not isinstance(answer, Approved | Refused):
         # Not decided yet, whatever was expected: looked at again a day later.
         async with site_transaction(context.pool, site_id) as db:
-            await orders.wait_longer(db, site_id, attempt.id, context.book_now() + timedelta(days=1))
+            await attempts.wait_longer(db, site_id, attempt.id, context.book_now() + timedelta(days=1))
         return
     await settling.take(context, site_id, attempt.id, answer)

@@ -33,11 +33,12 @@ from skurrow.service.context import Context
 from skurrow.service.place_names import place_name
 from skurrow.service.refusals import NotFound
 from skurrow.store.database import Connection, site_transaction
-from skurrow.store.orders.orders import ChargeRow, OrderRow
+from skurrow.store.orders.charges import ChargeRow
+from skurrow.store.orders.orders import OrderRow
 from skurrow.store.orders.refunds import RefundRow
 from skurrow.store.papers import papers
 from skurrow.store.papers.papers import PaperRow
-from skurrow.store.subscriptions.subscriptions import CreditRow
+from skurrow.store.subscriptions.credits import CreditRow
 
 
 async def issue(

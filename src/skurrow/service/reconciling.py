@@ -15,9 +15,10 @@ from skurrow.service import configuration
 from skurrow.service.context import Context
 from skurrow.service.gateways import gateway_of
 from skurrow.service.refusals import Conflict, NotFound
+from skurrow.store.claims import Claimed
 from skurrow.store.database import DATABASE_AWAY, Connection, site_transaction, siteless_transaction
 from skurrow.store.payments import connections, reconciliations
-from skurrow.store.payments.connections import Claimed, ConnectionRow
+from skurrow.store.payments.connections import ConnectionRow
 from skurrow.store.payments.reconciliations import BookedRow, ReconciliationRow
 
 _log = structlog.get_logger()

@@ -9,8 +9,8 @@ from uuid import UUID
 import structlog
 
 from skurrow.gateway.protocol import NoAnswer, NotAccepted
+from skurrow.store.claims import Claimed
 from skurrow.store.database import DATABASE_AWAY
-from skurrow.store.payments.connections import Claimed
 
 _log = structlog.get_logger()
 

@@ -36,12 +36,14 @@ from skurrow.service.gateways import gateway_of
 from skurrow.service.recovery import ask_about
 from skurrow.service.refusals import Conflict, NotFound
 from skurrow.store.database import Connection, site_transaction, siteless_transaction
-from skurrow.store.orders import disputes, holds, orders, refunds
-from skurrow.store.orders.orders import ChargeRow, EventRow, OrderRow
+from skurrow.store.orders import charges, disputes, holds, order_events, orders, refunds
+from skurrow.store.orders.charges import ChargeRow
+from skurrow.store.orders.order_events import EventRow
+from skurrow.store.orders.orders import OrderRow
 from skurrow.store.orders.refunds import RefundRow
 from skurrow.store.payments import connections
 from skurrow.store.payments.connections import ConnectionRow
-from skurrow.store.subscriptions import subscriptions
+from skurrow.store.subscriptions import credits
 
 _log = structlog.get_logger()
 
@@ -193,8 +195,8 @@ async def settle(
         if found is None:
             return "unknown"
         if told_by is not None:
-            charges = await orders.charges_of(db, site_id, found.mode, found.order_id)
-            charged = next(one for one in charges if one.id == found.charge_id)
+            taken = await charges.charges_of(db, site_id, found.mode, found.order_id)
+            charged = next(one for one in taken if one.id == found.charge_id)
             if not await connections.one_account(db, told_by, charged.connection_id):
                 return "another connection's"
         context = await calendars.of_book(context, db, site_id, found.mode)
@@ -258,7 +260,7 @@ async def _parts_of(context: Context, db: Connection, site_id: UUID, order: Orde
     edition = await edition_at(context, db, site_id, order.change)
     made = await refunds.refunds_of(db, site_id, order.mode, order.id)
     earlier = [one.parts for one in made if one.state != "refused"]
-    earlier += [one.parts for one in await subscriptions.credits_of(db, site_id, order.mode, order.id)]
+    earlier += [one.parts for one in await credits.credits_of(db, site_id, order.mode, order.id)]
     return edition, core.sold(edition, order.quote, earlier)
 
 
@@ -321,7 +323,7 @@ async def _reckon_charged(
 
 
 async def _charge_of(db: Connection, site_id: UUID, order: OrderRow) -> ChargeRow | None:
-    found = await orders.charges_of(db, site_id, order.mode, order.id)
+    found = await charges.charges_of(db, site_id, order.mode, order.id)
     return found[0] if found else None
 
 
@@ -364,7 +366,7 @@ async def _back_into_stock(db: Connection, site_id: UUID, edition: Edition, orde
 
 async def _contradicted(context: Context, db: Connection, site_id: UUID, row: RefundRow, why: str) -> None:
     """Writes down, once, that the gateway's books and ours differ; a person has to look."""
-    known = await orders.events_of(db, site_id, row.mode, row.order_id)
+    known = await order_events.events_of(db, site_id, row.mode, row.order_id)
     if not any(e.kind == "refund.contradicted" and e.body.get("refund") == str(row.id) for e in known):
         await _event(context, db, site_id, row, "refund.contradicted", {"why": why})
         _log.error("refund.contradicted", refund=str(row.id), why=why)
@@ -375,7 +377,7 @@ async def _event(
 ) -> None:
     told = {"refund": str(row.id), **body}
     event = EventRow(context.new_id(), row.mode, row.order_id, kind, told, context.book_now())
-    await orders.add_event(db, site_id, event)
+    await order_events.add_event(db, site_id, event)
 
 
 def _money(row: RefundRow) -> dict[str, str]:

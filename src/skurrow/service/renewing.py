@@ -25,8 +25,10 @@ from skurrow.service.gateways import account_of, connections_for, gateway_of
 from skurrow.service.recovery import ask_about
 from skurrow.service.subscribing import Now, Reckoned, due_of, happened, life_of, now_at, reckoned, standing
 from skurrow.store.database import DATABASE_AWAY, Connection, site_transaction, siteless_transaction
-from skurrow.store.orders import orders
-from skurrow.store.orders.orders import AttemptRow, EventRow, OrderRow
+from skurrow.store.orders import order_events, orders
+from skurrow.store.orders.attempts import AttemptRow
+from skurrow.store.orders.order_events import EventRow
+from skurrow.store.orders.orders import OrderRow
 from skurrow.store.payments import connections
 from skurrow.store.payments.connections import ConnectionRow
 from skurrow.store.subscriptions import subscriptions
@@ -256,7 +258,7 @@ async def _event(
     context: Context, db: Connection, site_id: UUID, order: OrderRow, kind: str, body: dict[str, Any]
 ) -> None:
     event = EventRow(context.new_id(), order.mode, order.id, kind, body, context.book_now())
-    await orders.add_event(db, site_id, event)
+    await order_events.add_event(db, site_id, event)
 
 
 def quoted_money(quoted: Quote) -> dict[str, str]:

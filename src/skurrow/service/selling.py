@@ -59,8 +59,10 @@ from skurrow.service.visits import (
 )
 from skurrow.store.database import Connection, site_transaction
 from skurrow.store.draft import sites
-from skurrow.store.orders import holds, orders, reviews, selling_states
-from skurrow.store.orders.orders import AttemptRow, EventRow, OrderRow
+from skurrow.store.orders import attempts, charges, holds, order_events, orders, reviews, selling_states
+from skurrow.store.orders.attempts import AttemptRow
+from skurrow.store.orders.order_events import EventRow
+from skurrow.store.orders.orders import OrderRow
 from skurrow.store.orders.selling_states import SellingRow
 from skurrow.store.payments import connections
 from skurrow.store.payments.connections import ConnectionRow
@@ -282,7 +284,7 @@ async def _pay(context: Context, visit: Visit, payment: Payment, opened: _Opened
         order = await _order(context, db, edition, visit, payment, priced)
         if order.state in ("paid", "waiting", "cancelled"):
             return await _progress(context, db, visit, order)
-        earlier = await orders.attempts_of(db, visit.site_id, visit.mode, order.id)
+        earlier = await attempts.attempts_of(db, visit.site_id, visit.mode, order.id)
         if any(attempt.state == "open" for attempt in earlier):
             return await _progress(context, db, visit, order)
         if len(earlier) >= MOST_ATTEMPTS:
@@ -344,7 +346,7 @@ async def give_up(context: Context, visit: Visit) -> Progress:
     stays paid. Raises Conflict where it is not theirs to give up."""
     async with site_transaction(context.pool, visit.site_id) as db:
         order = await orders.order_of_visit(db, visit.site_id, visit.mode, visit.id)
-        found = [] if order is None else await orders.attempts_of(db, visit.site_id, visit.mode, order.id)
+        found = [] if order is None else await attempts.attempts_of(db, visit.site_id, visit.mode, order.id)
         attempt = next((one for one in found if one.state == "open"), None)
         row = None
         if attempt is not None:
@@ -377,16 +379,16 @@ async def confirmation(context: Context, token: str) -> Confirmation:
         order = await orders.order_by_id(db, site_id, mode, order_id)
         if order is None:
             raise NotFound("there is no such page")
-        charges = await orders.charges_of(db, site_id, mode, order_id)
+        taken = await charges.charges_of(db, site_id, mode, order_id)
         edition = await edition_at(context, db, site_id, order.change)
-        attempts = await orders.attempts_of(db, site_id, mode, order_id)
+        tried = await attempts.attempts_of(db, site_id, mode, order_id)
         kept = await papers.kept(db, site_id, mode, order_id)
         code = await sites.address_of(db, site_id, order.checkout_id)
-        if order.state == "open" and not any(one.waits for one in attempts):
+        if order.state == "open" and not any(one.waits for one in tried):
             raise NotFound("there is no such page")
-        used = next((one for one in reversed(attempts) if one.state in ("open", "paid")), None)
+        used = next((one for one in reversed(tried) if one.state in ("open", "paid")), None)
         row = None if used is None else await connections.connection_by_id(db, site_id, used.connection_id)
-    paid_by = papers.paid_by(row.adapter, charges[0].card_ending) if row is not None and charges else ""
+    paid_by = papers.paid_by(row.adapter, taken[0].card_ending) if row is not None and taken else ""
     awaited = None
     if order.state == "waiting" and used is not None and row is not None:
         awaited = _awaited(edition, order, used, row)
@@ -441,7 +443,7 @@ async def _check_tries(context: Context, db: Connection, visit: Visit, gateway: 
     now = context.now()
     for by, (most, within) in MOST_REFUSED.items():
         if by in marks:
-            n = await orders.refused_since(db, visit.site_id, visit.mode, by, marks[by], now - within)
+            n = await attempts.refused_since(db, visit.site_id, visit.mode, by, marks[by], now - within)
             if n >= most * context.settings.leeway:
                 words = "Too many cards were refused. Nothing was charged. Try again later, or pay in another way."
                 raise TooMany(words, int(within.total_seconds()))
@@ -459,7 +461,7 @@ async def _check_waiting(
     """Nobody holds a shop's stock with orders that they do not pay. Raises TooMany."""
     if ways.kind_of(gateway) != "person":
         return
-    waiting = await orders.waiting_of(db, visit.site_id, visit.mode, payment.customer, marks.get("address"), order.id)
+    waiting = await attempts.waiting_of(db, visit.site_id, visit.mode, payment.customer, marks.get("address"), order.id)
     for n, most in ((waiting.of_customer, MOST_WAITING), (waiting.of_address, MOST_WAITING_OF_ADDRESS)):
         if n >= most * context.settings.leeway:
             raise TooMany(
@@ -720,7 +722,7 @@ async def _judged(
     now = context.now()
     tries: dict[str, list[datetime]] = {}
     if any(guard.tries is not None for guard in edition.site.payments.guards):
-        for one in await orders.tries_since(db, visit.site_id, visit.mode, now - LONGEST, marks):
+        for one in await attempts.tries_since(db, visit.site_id, visit.mode, now - LONGEST, marks):
             tries.setdefault(one.by, []).append(one.at)
     facts = Facts(order.total, order.currency, payment.country, seen.country if seen else None, tries)
     return judge(edition, facts, now)
@@ -770,19 +772,19 @@ async def _progress(context: Context, db: Connection, visit: Visit, order: Order
         token = context.signer.sign("confirmation", {"s": str(visit.site_id), "m": order.mode, "o": str(order.id)})
         state: State = "paid" if order.state == "paid" else "waiting"
         return Progress(state, confirmation=token, paid_at=order.paid_at)
-    attempts = await orders.attempts_of(db, visit.site_id, visit.mode, order.id)
-    if any(attempt.state == "paid" for attempt in attempts):  # since the order was read
+    tried = await attempts.attempts_of(db, visit.site_id, visit.mode, order.id)
+    if any(attempt.state == "paid" for attempt in tried):  # since the order was read
         paid = await orders.order_by_id(db, visit.site_id, visit.mode, order.id)
         assert paid is not None
         return await _progress(context, db, visit, paid)
-    waiting = next((attempt for attempt in attempts if attempt.state == "open"), None)
+    waiting = next((attempt for attempt in tried if attempt.state == "open"), None)
     if waiting is not None:
         row = await connections.connection_by_id(db, visit.site_id, waiting.connection_id)
         return Progress(
             "pending", approve_at=waiting.approve_at, off_site=waiting.off_site, way=row.adapter if row else None
         )
-    if attempts:
-        return Progress("refused", reason=attempts[-1].reason)
+    if tried:
+        return Progress("refused", reason=tried[-1].reason)
     return Progress("open")
 
 
@@ -790,7 +792,7 @@ async def _event(
     context: Context, db: Connection, visit: Visit, order_id: UUID, kind: str, body: dict[str, Any]
 ) -> None:
     event = EventRow(context.new_id(), visit.mode, order_id, kind, body, context.book_now())
-    await orders.add_event(db, visit.site_id, event)
+    await order_events.add_event(db, visit.site_id, event)
 
 
 def _money(order: OrderRow) -> dict[str, str]:

@@ -40,11 +40,16 @@ from skurrow.service.context import Context
 from skurrow.service.gateways import gateway_of
 from skurrow.service.recovery import ask_about
 from skurrow.service.refusals import Conflict, NotFound
+from skurrow.store.claims import Claimed
 from skurrow.store.database import DATABASE_AWAY, Connection, site_transaction, siteless_transaction
-from skurrow.store.orders import holds, orders, reviews
-from skurrow.store.orders.orders import AttemptRow, ChargeRow, EventRow, OrderRow
-from skurrow.store.payments import connections
-from skurrow.store.payments.connections import Claimed, ConnectionRow, GatewayEventRow
+from skurrow.store.orders import attempts, charges, holds, order_events, orders, reviews
+from skurrow.store.orders.attempts import AttemptRow
+from skurrow.store.orders.charges import ChargeRow
+from skurrow.store.orders.order_events import EventRow
+from skurrow.store.orders.orders import OrderRow
+from skurrow.store.payments import connections, gateway_events
+from skurrow.store.payments.connections import ConnectionRow
+from skurrow.store.payments.gateway_events import GatewayEventRow
 
 _log = structlog.get_logger()
 MOST_TRIES = 6
@@ -84,14 +89,14 @@ async def settle_within(
     told_by: UUID | None = None,
 ) -> str:
     """The same within a transaction. Call it last: papers lock the series of their numbers."""
-    found = await orders.attempt(db, site_id, attempt_id)
+    found = await attempts.attempt(db, site_id, attempt_id)
     if found is None:
         return "unknown"
     if told_by is not None and not await connections.one_account(db, told_by, found.connection_id):
         return ANOTHERS
     context = await calendars.of_book(context, db, site_id, found.mode)
     order = await orders.order_by_id(db, site_id, found.mode, found.order_id, lock=True)
-    attempt = await orders.attempt(db, site_id, attempt_id, lock=True)
+    attempt = await attempts.attempt(db, site_id, attempt_id, lock=True)
     if order is None or attempt is None:  # the test book was cleared in between
         return "unknown"
     if attempt.state != "open":
@@ -101,7 +106,7 @@ async def settle_within(
             return await _note_contradiction(context, db, site_id, attempt, "another amount was charged")
         await _paid(context, db, site_id, order, attempt, outcome, told_by)
         return "paid"
-    await orders.close_attempt(db, site_id, attempt.id, "refused", outcome.reason, context.now(), told_by)
+    await attempts.close_attempt(db, site_id, attempt.id, "refused", outcome.reason, context.now(), told_by)
     await holds.give_back(db, site_id, order.mode, order.id)
     await _event(context, db, site_id, attempt, "charge.refused", {"reason": outcome.reason})
     if order.subscription_id is not None:
@@ -126,12 +131,12 @@ async def take(context: Context, site_id: UUID, attempt_id: UUID, answer: Answer
 async def accept(context: Context, site_id: UUID, attempt_id: UUID, accepted: Accepted, days: int) -> str:
     """The order stands and waits for its money: a bank's word on it, or a person's."""
     async with site_transaction(context.pool, site_id) as db:
-        found = await orders.attempt(db, site_id, attempt_id)
+        found = await attempts.attempt(db, site_id, attempt_id)
         if found is None:
             return "unknown"
         context = await calendars.of_book(context, db, site_id, found.mode)
         order = await orders.order_by_id(db, site_id, found.mode, found.order_id, lock=True)
-        attempt = await orders.attempt(db, site_id, attempt_id, lock=True)
+        attempt = await attempts.attempt(db, site_id, attempt_id, lock=True)
         row = await connections.connection_by_id(db, site_id, found.connection_id)
         assert order is not None
         assert attempt is not None
@@ -140,7 +145,7 @@ async def accept(context: Context, site_id: UUID, attempt_id: UUID, accepted: Ac
             return "settled before"
         now, by_person = context.now(), ABILITIES[row.adapter].by_person
         if attempt.waits is not None:
-            await orders.ask_at(db, site_id, attempt.id, now + WAITING)
+            await attempts.ask_at(db, site_id, attempt.id, now + WAITING)
             return "waiting"
         edition = await edition_at(context, db, site_id, order.change)
         zone = edition.site.site.zone
@@ -148,7 +153,7 @@ async def accept(context: Context, site_id: UUID, attempt_id: UUID, accepted: Ac
         if accepted.expected is not None:
             due = datetime.combine(accepted.expected, time(12), zone)
         ask_at = (due if due is not None and row.adapter != "invoice" else now + NEVER) if by_person else now + WAITING
-        await orders.wait_for(db, site_id, attempt.id, "person" if by_person else "bank", due, ask_at)
+        await attempts.wait_for(db, site_id, attempt.id, "person" if by_person else "bank", due, ask_at)
         await orders.set_state(db, site_id, order, "waiting")
         if by_person:
             until = context.book_now() + timedelta(days=min(_hold_days(edition, row.adapter), days))
@@ -172,8 +177,8 @@ async def settle_by_hand(
         # Locked before anything is written that points at it: two would wait for each other otherwise.
         order = await orders.order_by_id(db, site_id, mode, found.id, lock=True)
         assert order is not None
-        attempts = await orders.attempts_of(db, site_id, mode, order.id)
-        attempt = next((one for one in attempts if one.state == "open" and one.waits == "person"), None)
+        tried = await attempts.attempts_of(db, site_id, mode, order.id)
+        attempt = next((one for one in tried if one.state == "open" and one.waits == "person"), None)
         if attempt is None:
             raise Conflict(f"The order {code} does not wait for a person. It is {order.state}.")
         body = {"by": str(by), "note": note.strip()}
@@ -198,7 +203,7 @@ async def paid_without_charge(
     await holds.keep(db, site_id, order.mode, order.id)
     amount = {"amount": format_amount(order.from_balance, order.currency), "currency": order.currency}
     event = EventRow(context.new_id(), order.mode, order.id, "order.paid", amount, context.book_now())
-    await orders.add_event(db, site_id, event)
+    await order_events.add_event(db, site_id, event)
     edition = await edition_at(context, db, site_id, order.change)
     await _subscribed(context, db, site_id, edition, order, connection_id, kept)
     if order.from_balance:
@@ -256,7 +261,7 @@ async def open_attempt(
         period=order.period,
     )
     try:
-        await orders.add_attempt(db, site_id, attempt)
+        await attempts.add_attempt(db, site_id, attempt)
     except errors.UniqueViolation:
         raise Conflict("This order is being paid for at this moment.") from None
     money = {"amount": format_amount(order.total, order.currency), "currency": order.currency}
@@ -282,13 +287,13 @@ async def wait_for_approval(context: Context, site_id: UUID, attempt_id: UUID, a
     """Notes where the buyer approves an open attempt; it is asked about again and again until it is decided."""
     async with site_transaction(context.pool, site_id) as db:
         ask_at = context.now() + APPROVING
-        await orders.approve_at(db, site_id, attempt_id, approval.address, approval.off_site, ask_at, approval.until)
+        await attempts.approve_at(db, site_id, attempt_id, approval.address, approval.off_site, ask_at, approval.until)
 
 
 async def ask_soon(context: Context, site_id: UUID, attempt_id: UUID) -> None:
     """Has recovery ask about an attempt at once: whoever sent it is not waiting any more."""
     async with site_transaction(context.pool, site_id) as db:
-        await orders.ask_at(db, site_id, attempt_id, context.now())
+        await attempts.ask_at(db, site_id, attempt_id, context.now())
 
 
 async def recover(context: Context, most: int = 20) -> int:
@@ -298,13 +303,13 @@ async def recover(context: Context, most: int = 20) -> int:
     is asked about later.
     """
     async with siteless_transaction(context.pool) as db:
-        claimed = await orders.claim_open_attempts(db, context.now(), most)
+        claimed = await attempts.claim_open_attempts(db, context.now(), most)
     return await ask_about("attempt", claimed, partial(_recover_one, context))
 
 
 async def _recover_one(context: Context, site_id: UUID, attempt_id: UUID) -> None:
     async with site_transaction(context.pool, site_id) as db:
-        attempt = await orders.attempt(db, site_id, attempt_id)
+        attempt = await attempts.attempt(db, site_id, attempt_id)
         if attempt is None or attempt.state != "open":
             return
         connection = await connections.connection_by_id(db, site_id, attempt.connection_id)
@@ -334,13 +339,13 @@ async def receive_event(context: Context, connection_id: UUID, headers: dict[str
     message = gateway_of(context, row).verify_message(headers, body, secret)
     async with site_transaction(context.pool, site_id) as db:
         stored = GatewayEventRow(context.new_id(), connection_id, message.message_id, message.body, None)
-        await connections.add_gateway_event(db, site_id, stored, context.now())
+        await gateway_events.add_gateway_event(db, site_id, stored, context.now())
 
 
 async def handle_events(context: Context, most: int = 50) -> int:
     """Handles stored messages, in whatever order they came; returns how many."""
     async with siteless_transaction(context.pool) as db:
-        claimed = await connections.claim_gateway_events(db, context.now(), most)
+        claimed = await gateway_events.claim_gateway_events(db, context.now(), most)
     for claim in claimed:
         try:
             await _handle_event(context, claim)
@@ -350,13 +355,13 @@ async def handle_events(context: Context, most: int = 50) -> int:
             _log.exception("gateway_event.not_handled", event_id=str(claim.id))
             async with site_transaction(context.pool, claim.site_id) as db:
                 trouble = type(error).__name__
-                await connections.note_event_trouble(db, claim.site_id, claim.id, trouble, MOST_TRIES, context.now())
+                await gateway_events.note_event_trouble(db, claim.site_id, claim.id, trouble, MOST_TRIES, context.now())
     return len(claimed)
 
 
 async def _handle_event(context: Context, claim: Claimed) -> None:
     async with site_transaction(context.pool, claim.site_id) as db:
-        stored = await connections.gateway_event(db, claim.site_id, claim.id)
+        stored = await gateway_events.gateway_event(db, claim.site_id, claim.id)
         assert stored is not None
         row = await connections.connection_by_id(db, claim.site_id, stored.connection_id)
     if stored.handled_at is not None or row is None:
@@ -376,7 +381,7 @@ async def _handle_event(context: Context, claim: Claimed) -> None:
         if event.kind == "charge.refunded" and event.key is not None and done in ("unknown", "no charge of ours"):
             done = await _refunded_elsewhere(context, claim.site_id, event.key, row.id)
     async with site_transaction(context.pool, claim.site_id) as db:
-        await connections.gateway_event_handled(db, claim.site_id, claim.id, done, context.now())
+        await gateway_events.gateway_event_handled(db, claim.site_id, claim.id, done, context.now())
 
 
 # -- within -----------------------------------------------------------------------------------------------
@@ -414,7 +419,7 @@ async def _paid(
     told_by: UUID | None,
 ) -> None:
     now = context.book_now()
-    await orders.close_attempt(db, site_id, attempt.id, "paid", None, context.now(), told_by)
+    await attempts.close_attempt(db, site_id, attempt.id, "paid", None, context.now(), told_by)
     edition = await edition_at(context, db, site_id, order.change)
     row = await connections.connection_by_id(db, site_id, attempt.connection_id)
     assert row is not None
@@ -434,7 +439,7 @@ async def _paid(
         card_ending=outcome.card_ending,
         charged_at=outcome.at,
     )
-    await orders.add_charge(db, site_id, charge)
+    await charges.add_charge(db, site_id, charge)
     if attempt.waits == "person":
         await _hold_again(context, db, site_id, edition, order, attempt)
     await orders.mark_paid(db, site_id, order, now)
@@ -460,8 +465,8 @@ async def _let_go(context: Context, site_id: UUID, order_id: UUID) -> None:
             order = await orders.order_by_id(db, site_id, mode, order_id, lock=True)
             if order is None:
                 continue
-            attempts = await orders.attempts_of(db, site_id, mode, order_id)
-            attempt = next((one for one in attempts if one.state == "open" and one.waits == "person"), None)
+            tried = await attempts.attempts_of(db, site_id, mode, order_id)
+            attempt = next((one for one in tried if one.state == "open" and one.waits == "person"), None)
             if order.state != "waiting" or attempt is None:
                 await holds.hold_until(db, site_id, mode, order_id, None)
                 return
@@ -501,7 +506,7 @@ def _hold_days(edition: Edition, gateway: str) -> int:
 async def _refunded_elsewhere(context: Context, site_id: UUID, attempt_id: UUID, told_by: UUID) -> str:
     """Somebody has given money back at the gateway itself: it is written down for a person."""
     async with site_transaction(context.pool, site_id) as db:
-        attempt = await orders.attempt(db, site_id, attempt_id)
+        attempt = await attempts.attempt(db, site_id, attempt_id)
         if attempt is None:
             return "no charge of ours"
         if not await connections.one_account(db, told_by, attempt.connection_id):
@@ -522,7 +527,7 @@ async def _compare(context: Context, db: Connection, site_id: UUID, attempt: Att
 
 async def _note_contradiction(context: Context, db: Connection, site_id: UUID, attempt: AttemptRow, why: str) -> str:
     """Writes down, once, that the gateway's books and ours differ; a person has to look."""
-    known = await orders.events_of(db, site_id, attempt.mode, attempt.order_id)
+    known = await order_events.events_of(db, site_id, attempt.mode, attempt.order_id)
     if not any(e.kind == "charge.contradicted" and e.body.get("attempt") == str(attempt.id) for e in known):
         await _event(context, db, site_id, attempt, "charge.contradicted", {"why": why})
         _log.error("attempt.contradicted", attempt=str(attempt.id), why=why)
@@ -540,4 +545,4 @@ async def _event(
         {"attempt": str(attempt.id), **body},
         context.book_now(),
     )
-    await orders.add_event(db, site_id, event)
+    await order_events.add_event(db, site_id, event)

@@ -32,8 +32,10 @@ from skurrow.service.visits import Priced
 from skurrow.store.database import Connection
 from skurrow.store.orders import orders
 from skurrow.store.orders.orders import OrderRow
-from skurrow.store.subscriptions import subscriptions
-from skurrow.store.subscriptions.subscriptions import CreditRow, SubscriptionEventRow, SubscriptionRow
+from skurrow.store.subscriptions import credits, subscription_events, subscriptions
+from skurrow.store.subscriptions.credits import CreditRow
+from skurrow.store.subscriptions.subscription_events import SubscriptionEventRow
+from skurrow.store.subscriptions.subscriptions import SubscriptionRow
 
 _CODE_LETTERS = "ABCDEFGHJKLMNPQRSTUVWXYZ23456789"
 OURS = frozenset({"not_accepted", "not_connected"})
@@ -305,7 +307,7 @@ async def note(
 ) -> None:
     """Writes down what happened to a subscription."""
     event = SubscriptionEventRow(context.new_id(), row.mode, row.id, kind, dict(body), context.book_now())
-    await subscriptions.add_subscription_event(db, site_id, event)
+    await subscription_events.add_subscription_event(db, site_id, event)
 
 
 def new_code() -> str:
@@ -377,7 +379,7 @@ async def credit_unused(
         context.new_id(), row.mode, row.id, order.id, order.currency, credit.amount,
         [part.as_json(order.currency)], context.book_now(),
     )  # fmt: skip
-    await subscriptions.add_credit(db, site_id, made)
+    await credits.add_credit(db, site_id, made)
     await papers.issue_for_credit(context, db, site_id, edition, order, made)
 
 

@@ -22,10 +22,12 @@ from skurrow.service.refusals import Closed, NotFound
 from skurrow.service.subscribing import Now, due_of, life_of, now_at, reckoned
 from skurrow.service.subscription_mail import plan_of
 from skurrow.store.database import Connection, site_transaction
-from skurrow.store.orders import orders
-from skurrow.store.orders.orders import AttemptRow, OrderRow
-from skurrow.store.subscriptions import subscriptions
-from skurrow.store.subscriptions.subscriptions import Sought, SubscriptionEventRow, SubscriptionRow
+from skurrow.store.orders import attempts, orders
+from skurrow.store.orders.attempts import AttemptRow
+from skurrow.store.orders.orders import OrderRow
+from skurrow.store.subscriptions import subscription_events, subscriptions
+from skurrow.store.subscriptions.subscription_events import SubscriptionEventRow
+from skurrow.store.subscriptions.subscriptions import Sought, SubscriptionRow
 
 PAGE = 30
 SHOWN = 12
@@ -114,8 +116,8 @@ async def story(context: Context, site_id: UUID, row: SubscriptionRow) -> Subscr
         if row.order_id is not None:
             first = await orders.order_by_id(db, site_id, row.mode, row.order_id)
         listed = [*([first] if first is not None else []), *charges]
-        attempts = {one.id: await orders.attempts_of(db, site_id, row.mode, one.id) for one in listed}
-        events = await subscriptions.subscription_events(db, site_id, row.mode, row.id)
+        tried = {one.id: await attempts.attempts_of(db, site_id, row.mode, one.id) for one in listed}
+        events = await subscription_events.subscription_events(db, site_id, row.mode, row.id)
         coming = await coming_of(context, db, site_id, now, row, life)
     today = context.book_now().astimezone(now.zone).date()
     return SubscriptionStory(
@@ -123,7 +125,7 @@ async def story(context: Context, site_id: UUID, row: SubscriptionRow) -> Subscr
         life=life,
         plan=plan_of(now.edition, life.terms.price),
         orders=listed,
-        attempts=attempts,
+        attempts=tried,
         events=events,
         coming=coming,
         promised=_promised(now, first, charges, events) if first is not None else [],

@@ -20,7 +20,7 @@ from skurrow.service.context import Context
 from skurrow.service.refusals import Conflict, NotFound
 from skurrow.service.statements import Credit
 from skurrow.store.database import Connection, site_transaction
-from skurrow.store.orders import orders
+from skurrow.store.orders import attempts
 from skurrow.store.payments import connections, transfers
 from skurrow.store.payments.transfers import PayableRow, StatementRow, TransferRow
 
@@ -177,7 +177,7 @@ def _is_what_was_seen(order: PayableRow, credit: Credit) -> bool:
 async def _settle(context: Context, db: Connection, site_id: UUID, row: TransferRow) -> None:
     """The order of a matched transfer is paid: by what was due, whatever came in beyond it."""
     assert row.attempt_id is not None
-    attempt = await orders.attempt(db, site_id, row.attempt_id)
+    attempt = await attempts.attempt(db, site_id, row.attempt_id)
     assert attempt is not None
     at = datetime.combine(row.booked_on, time(12), UTC)
     outcome = Approved(f"transfer {row.id}", attempt.amount, attempt.currency, at)

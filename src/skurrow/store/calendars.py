@@ -6,8 +6,8 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 from uuid import UUID
 
+from skurrow.store.claims import Claimed
 from skurrow.store.database import Connection, one, rows, run, value
-from skurrow.store.payments.connections import Claimed
 
 
 @dataclass(frozen=True, slots=True)

@@ -9,8 +9,8 @@ from uuid import UUID
 
 from psycopg.types.json import Jsonb
 
+from skurrow.store.claims import Claimed
 from skurrow.store.database import Connection, one, rows, run
-from skurrow.store.payments.connections import Claimed
 
 
 @dataclass(frozen=True, slots=True)

@@ -9,8 +9,8 @@ from uuid import UUID
 
 from psycopg.types.json import Jsonb
 
-from skurrow.store.database import Connection, one, rows, run, value
-from skurrow.store.payments.connections import Claimed
+from skurrow.store.claims import Claimed
+from skurrow.store.database import Connection, one, rows, run
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,32 +41,6 @@ class SubscriptionRow:
     supply: dict[str, Any]
     life: dict[str, Any]
     started_at: datetime
-
-
-@dataclass(frozen=True, slots=True)
-class SubscriptionEventRow:
-    """Something that happened to a subscription."""
-
-    id: UUID
-    mode: str
-    subscription_id: UUID
-    kind: str
-    body: dict[str, Any]
-    at: datetime
-
-
-@dataclass(frozen=True, slots=True)
-class CreditRow:
-    """Unused time of an order, in minor units with its tax, part by part as a refund's."""
-
-    id: UUID
-    mode: str
-    subscription_id: UUID
-    order_id: UUID
-    currency: str
-    amount: int
-    parts: list[dict[str, Any]]
-    at: datetime
 
 
 _SUBSCRIPTION = (
@@ -329,86 +303,6 @@ async def next_due_test(connection: Connection, site_id: UUID, until: datetime) 
         " order by due_at, id limit 1",
         {"site": site_id, "until": until},
     )
-
-
-# -- what happened ----------------------------------------------------------------------------------------
-
-
-async def add_subscription_event(connection: Connection, site_id: UUID, event: SubscriptionEventRow) -> None:
-    """Writes down what happened, in the transaction in which it does."""
-    await run(
-        connection,
-        "insert into subscription_events (id, site_id, mode, subscription_id, kind, body, at)"
-        " values (%(id)s, %(site)s, %(mode)s, %(subscription)s, %(kind)s, %(body)s, %(at)s)",
-        {
-            "id": event.id,
-            "site": site_id,
-            "mode": event.mode,
-            "subscription": event.subscription_id,
-            "kind": event.kind,
-            "body": Jsonb(event.body),
-            "at": event.at,
-        },
-    )
-
-
-async def subscription_events(
-    connection: Connection, site_id: UUID, mode: str, subscription_id: UUID
-) -> list[SubscriptionEventRow]:
-    """What happened to a subscription, in order."""
-    return await rows(
-        connection,
-        SubscriptionEventRow,
-        "select id, mode, subscription_id, kind, body, at from subscription_events"
-        " where site_id = %(site)s and mode = %(mode)s and subscription_id = %(id)s order by id",
-        {"site": site_id, "mode": mode, "id": subscription_id},
-    )
-
-
-# -- credits ----------------------------------------------------------------------------------------------
-
-
-async def add_credit(connection: Connection, site_id: UUID, credit: CreditRow) -> None:
-    """Credits unused time of an order, once."""
-    await run(
-        connection,
-        "insert into credits (id, site_id, mode, subscription_id, order_id, currency, amount, parts, at)"
-        " values (%(id)s, %(site)s, %(mode)s, %(subscription)s, %(order)s, %(currency)s, %(amount)s, %(parts)s,"
-        " %(at)s)",
-        {
-            "id": credit.id,
-            "site": site_id,
-            "mode": credit.mode,
-            "subscription": credit.subscription_id,
-            "order": credit.order_id,
-            "currency": credit.currency,
-            "amount": credit.amount,
-            "parts": Jsonb(credit.parts),
-            "at": credit.at,
-        },
-    )
-
-
-async def credits_of(connection: Connection, site_id: UUID, mode: str, order_id: UUID) -> list[CreditRow]:
-    """What was credited of an order."""
-    return await rows(
-        connection,
-        CreditRow,
-        "select id, mode, subscription_id, order_id, currency, amount, parts, at from credits"
-        " where site_id = %(site)s and mode = %(mode)s and order_id = %(order)s order by id",
-        {"site": site_id, "mode": mode, "order": order_id},
-    )
-
-
-async def credited(connection: Connection, site_id: UUID, mode: str, subscription_id: UUID) -> int:
-    """All that was credited to a subscription, in minor units."""
-    found = await value(
-        connection,
-        "select coalesce(sum(amount), 0) from credits"
-        " where site_id = %(site)s and mode = %(mode)s and subscription_id = %(id)s",
-        {"site": site_id, "mode": mode, "id": subscription_id},
-    )
-    return int(found)
 
 
 @dataclass(frozen=True, slots=True)

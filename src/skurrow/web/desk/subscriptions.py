@@ -21,7 +21,8 @@ from skurrow.service.changing import Actor, Proposal
 from skurrow.service.configuration import draft
 from skurrow.service.subscribing import life_of
 from skurrow.service.subscription_mail import plan_of
-from skurrow.store.orders.orders import AttemptRow, OrderRow
+from skurrow.store.orders.attempts import AttemptRow
+from skurrow.store.orders.orders import OrderRow
 from skurrow.store.subscriptions.subscriptions import Sought, SubscriptionRow
 from skurrow.web.access import Configuring, Means, Selling, Site
 from skurrow.web.desk.bodies import Given, ModeName

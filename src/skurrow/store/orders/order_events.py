@@ -1,0 +1,53 @@
+"""What happened to an order, as it is told at the desk."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+from uuid import UUID
+
+from psycopg.types.json import Jsonb
+
+from skurrow.store.database import Connection, rows, run
+
+
+@dataclass(frozen=True, slots=True)
+class EventRow:
+    """Something that happened to an order."""
+
+    id: UUID
+    mode: str
+    order_id: UUID
+    kind: str
+    body: dict[str, Any]
+    at: datetime
+
+
+async def add_event(connection: Connection, site_id: UUID, event: EventRow) -> None:
+    """Writes down what happened, in the transaction in which it does."""
+    await run(
+        connection,
+        "insert into events (id, site_id, mode, order_id, kind, body, at)"
+        " values (%(id)s, %(site)s, %(mode)s, %(order)s, %(kind)s, %(body)s, %(at)s)",
+        {
+            "id": event.id,
+            "site": site_id,
+            "mode": event.mode,
+            "order": event.order_id,
+            "kind": event.kind,
+            "body": Jsonb(event.body),
+            "at": event.at,
+        },
+    )
+
+
+async def events_of(connection: Connection, site_id: UUID, mode: str, order_id: UUID) -> list[EventRow]:
+    """What happened to an order, in order."""
+    return await rows(
+        connection,
+        EventRow,
+        "select id, mode, order_id, kind, body, at from events"
+        " where site_id = %(site)s and mode = %(mode)s and order_id = %(order)s order by id",
+        {"site": site_id, "mode": mode, "order": order_id},
+    )
