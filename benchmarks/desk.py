@@ -20,12 +20,12 @@ from benchmarks.measure import Result
 from benchmarks.quoting import site_of
 from skurrow.core.site import file as site_file
 from skurrow.run.cluster import FAST_AND_FORGETFUL
+from skurrow.run.demo import EMAIL
 from skurrow.run.installation import ROOT, Installation, start_postgres
 from skurrow.run.ports import Ports, any_free
 from skurrow.run.processes import Part, stop_all
-from skurrow.service import configuration, site_files
 from skurrow.service.context import Settings, open_context
-from skurrow.service.demo import EMAIL
+from skurrow.service.draft import configuration, site_files
 from skurrow.store.database import site_transaction, siteless_transaction
 from skurrow.store.draft import sites
 from skurrow.store.people.people import person_by_email

@@ -30,13 +30,17 @@ from schemathesis.specs.openapi.checks import (
 )
 
 from skurrow.run.cluster import FAST_AND_FORGETFUL
+from skurrow.run.demo import EMAIL
 from skurrow.run.installation import ROOT, Installation, start_postgres
 from skurrow.run.ports import Ports, any_free
 from skurrow.run.processes import Part, stop_all
-from skurrow.service import accounts, selling, sign_in, visits
+from skurrow.service.account import accounts
 from skurrow.service.context import Context, Settings, open_context
-from skurrow.service.demo import EMAIL
-from skurrow.service.sign_in import Where, hash_password
+from skurrow.service.counter import opening, paying
+from skurrow.service.counter.payment import Payment
+from skurrow.service.counter.visit import Choice, read_visit
+from skurrow.service.people import sign_in
+from skurrow.service.people.sign_in import Where, hash_password
 from skurrow.store.database import site_transaction, siteless_transaction
 from skurrow.store.people import members, people
 from skurrow.store.people.people import Person
@@ -132,7 +136,7 @@ async def _askers(installation: Installation) -> list[Asker]:
 
 
 async def _visit(context: Context) -> str:
-    return (await visits.open_counter(context, "ostrel-kit")).visit
+    return (await opening.open_counter(context, "ostrel-kit")).visit
 
 
 async def _member(context: Context, site_id: Any, role: str) -> str:
@@ -148,11 +152,11 @@ async def _customer(installation: Installation, context: Context) -> str:
     async with httpx.AsyncClient() as client:
         body = {"merchant": "ostrel", "mode": "test", "number": "9100246810121409", "expires": "2039-12", "code": "123"}
         token = (await client.post(f"http://127.0.0.1:{installation.ports.cards}/tokens", json=body)).json()["token"]
-    counter = await visits.open_counter(context, "ostrel-club")
-    choice = visits.Choice(price="parcel-month", delivery="collect")
+    counter = await opening.open_counter(context, "ostrel-club")
+    choice = Choice(price="parcel-month", delivery="collect")
     email = "maud@standin.example"
-    payment = selling.Payment(email, "Maud", "NL", token, "24.00", choice)
-    assert (await selling.pay(context, visits.read_visit(context, counter.visit), payment)).state == "paid"
+    payment = Payment(email, "Maud", "NL", token, "24.00", choice)
+    assert (await paying.pay(context, read_visit(context, counter.visit), payment)).state == "paid"
     at = await accounts.shop(context, "ostrel", True)
     await accounts.set_password(context, accounts.Customer(at.site_id, at.code, at.mode, email), "x", WORDS)
     return (await accounts.enter_with_password(context, at, email, WORDS, Where("127.0.0.1"))).session

@@ -17,14 +17,15 @@ from psycopg import sql
 
 from benchmarks.measure import Result
 from skurrow.core.check.site import check_text
+from skurrow.run import demo
 from skurrow.run.cluster import FAST_AND_FORGETFUL
 from skurrow.run.installation import DATABASE, ROOT, Installation, start_postgres
 from skurrow.run.ports import Ports, any_free
 from skurrow.run.processes import stop_all
-from skurrow.service import demo, selling, visits
 from skurrow.service.context import Context, Settings, open_context
-from skurrow.service.selling import Payment
-from skurrow.service.visits import Choice, Visit
+from skurrow.service.counter import opening, paying
+from skurrow.service.counter.payment import Payment
+from skurrow.service.counter.visit import Choice, Visit, read_visit
 from skurrow.store.database import site_transaction, siteless_transaction
 from skurrow.store.people.people import memberships, person_by_email
 
@@ -91,8 +92,8 @@ async def _open(context: Context, installation: Installation) -> Sold:
         person = await person_by_email(db, demo.EMAIL)
         assert person is not None
         (site,) = await memberships(db, person.id)
-    counter = await visits.open_counter(context, "ostrel-kit")
-    visit = visits.read_visit(context, counter.visit)
+    counter = await opening.open_counter(context, "ostrel-kit")
+    visit = read_visit(context, counter.visit)
     sold = Sold(context, site.site_id, visit, {})
     await _place(sold)
     async with site_transaction(context.pool, site.site_id) as db:
@@ -108,7 +109,7 @@ async def _place(sold: Sold) -> None:
     payment = Payment(
         "jo@example.org", "Jo", "NL", None, "48.00", Choice(variant="moss", delivery="collect"), way="transfer"
     )
-    progress = await selling.pay(sold.context, visit, payment)
+    progress = await paying.pay(sold.context, visit, payment)
     assert progress.state == "waiting", progress
 
 

@@ -22,14 +22,18 @@ from psycopg import sql
 from benchmarks.measure import Result
 from skurrow.core.check.site import check_text
 from skurrow.gateway.protocol import Credentials
+from skurrow.run import demo
 from skurrow.run.cluster import FAST_AND_FORGETFUL
 from skurrow.run.installation import DATABASE, MERCHANT, ROOT, Installation, start_postgres
 from skurrow.run.ports import Ports, any_free
 from skurrow.run.processes import stop_all
-from skurrow.service import configuration, demo, gateways, releases, renewing, selling, visits
+from skurrow.service.changes import renewing
 from skurrow.service.context import Context, Settings, open_context
-from skurrow.service.selling import Payment
-from skurrow.service.visits import Choice
+from skurrow.service.counter import opening, paying
+from skurrow.service.counter.payment import Payment
+from skurrow.service.counter.visit import Choice, read_visit
+from skurrow.service.draft import configuration, releases
+from skurrow.service.payments import gateways
 from skurrow.store.database import site_transaction, siteless_transaction
 from skurrow.store.people.people import memberships, person_by_email
 
@@ -132,14 +136,14 @@ def _of_the_renewal(table: str) -> sql.Composed:
 
 
 async def _join(context: Context, installation: Installation, email: str) -> None:
-    counter = await visits.open_counter(context, "ostrel-club")
-    visit = visits.read_visit(context, counter.visit)
+    counter = await opening.open_counter(context, "ostrel-club")
+    visit = read_visit(context, counter.visit)
     body = {"merchant": MERCHANT, "mode": "live", "number": "9100246810121409", "expires": "2039-12", "code": "123"}
     async with httpx.AsyncClient() as client:
         answer = await client.post(f"http://127.0.0.1:{installation.ports.cards}/tokens", json=body)
     token = answer.raise_for_status().json()["token"]
     choice = Choice(price="parcel-month", delivery="collect")
-    done = await selling.pay(context, visit, Payment(email, "Jo", "NL", token, "24.00", choice))
+    done = await paying.pay(context, visit, Payment(email, "Jo", "NL", token, "24.00", choice))
     assert done.state == "paid", done
 
 

@@ -20,14 +20,14 @@ import httpx
 import pytest
 
 from skurrow.gateway.protocol import Credentials, Reach
+from skurrow.run import demo
 from skurrow.run.cluster import APP, FAST_AND_FORGETFUL, OWNER, Cluster, reachable_folder
 from skurrow.run.installation import MERCHANT, ROOT, Installation
 from skurrow.run.ports import Ports, any_free
 from skurrow.run.secrets_file import Secrets, new_secrets
-from skurrow.service import demo
 from skurrow.service.context import Context, Settings, open_context
+from skurrow.service.counter.visit import Buying, Where
 from skurrow.service.logs import log_as_json
-from skurrow.service.visits import Buying, Where
 from skurrow.standin.debit import ACCOUNTS
 from skurrow.store.database import run, site_transaction, siteless_transaction
 from skurrow.store.migrate import migrate

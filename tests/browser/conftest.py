@@ -21,10 +21,10 @@ import pytest
 from playwright.sync_api import Browser, BrowserContext, FrameLocator, Page, Playwright, expect, sync_playwright
 
 from skurrow.run.cluster import FAST_AND_FORGETFUL
+from skurrow.run.demo import EMAIL
 from skurrow.run.installation import DATABASE, Installation, start_postgres
 from skurrow.run.ports import Ports, any_free
 from skurrow.run.processes import Part
-from skurrow.service.demo import EMAIL
 from tests.conftest import LEEWAY, own_folder
 from tests.gateway.test_standin_cards import NUMBERS
 from tests.leaks import leaks_in

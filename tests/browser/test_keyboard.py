@@ -6,7 +6,7 @@ import json
 
 from playwright.sync_api import Browser, Page, expect
 
-from skurrow.service.demo import EMAIL
+from skurrow.run.demo import EMAIL
 from tests.browser.conftest import Noted, Running, open_context
 
 FOCUSED = """() => {

@@ -8,7 +8,7 @@ from collections.abc import Iterator
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
-from skurrow.service.sign_in import hash_password
+from skurrow.service.people.sign_in import hash_password
 from tests.browser.conftest import Noted, Running, expect_saved, go, open_context, sign_in
 
 MANY = 130

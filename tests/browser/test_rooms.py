@@ -7,7 +7,7 @@ import re
 import pyotp
 from playwright.sync_api import Browser, Page, expect
 
-from skurrow.service.demo import EMAIL
+from skurrow.run.demo import EMAIL
 from tests.browser.conftest import Noted, Running, expect_saved, go, open_context, sign_in
 
 

@@ -11,8 +11,8 @@ import pytest
 from playwright.sync_api import Browser, BrowserContext, Page, expect
 from ruamel.yaml import YAML
 
+from skurrow.run.demo import EMAIL
 from skurrow.run.installation import ROOT
-from skurrow.service.demo import EMAIL
 from tests.browser.conftest import (
     PHONE,
     Noted,

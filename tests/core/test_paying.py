@@ -18,7 +18,7 @@ from skurrow.core.payments.transfers import Expected, Incoming, codes_in, match,
 from skurrow.core.payments.ways import Sale, Usable, offers, usable
 from skurrow.core.problems import InvalidInput
 from skurrow.core.tape.tape import Wanted, tape
-from skurrow.service.ways import statement
+from skurrow.service.payments.ways import statement
 from tests.core.sites import edition, plain, toll
 
 NOW = datetime(2026, 11, 26, 12, tzinfo=UTC)

@@ -13,7 +13,7 @@ import pytest
 
 from skurrow.gateway import standin
 from skurrow.gateway.protocol import Credentials, NotAccepted, Reach
-from skurrow.service import authorising, gateways
+from skurrow.service.payments import authorising, gateways
 from skurrow.service.refusals import NotFound
 from tests.conftest import Cards, Shop
 

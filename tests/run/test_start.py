@@ -17,9 +17,9 @@ from pathlib import Path
 import httpx
 import pytest
 
+from skurrow.run.demo import EMAIL
 from skurrow.run.installation import ROOT, Installation
 from skurrow.run.ports import Ports, PortTaken, any_free, settle_ports
-from skurrow.service.demo import EMAIL
 from tests.conftest import own_folder
 
 

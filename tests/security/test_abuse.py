@@ -21,14 +21,21 @@ from PIL import Image
 from skurrow.core.problems import InvalidInput
 from skurrow.gateway.protocol import ChargeRequest, Credentials, NoAnswer, Reach, RefundRequest
 from skurrow.gateway.standin import StandInCards
-from skurrow.service import aside, configuration, mail, pictures, renewing, selling_states, settling, sign_in, visits
-from skurrow.service.demo import EMAIL
+from skurrow.run.demo import EMAIL
+from skurrow.service.changes import renewing
+from skurrow.service.counter import opening, pricing, selling_states
+from skurrow.service.counter.checking import MOST_REFUSED, MOST_WAITING
+from skurrow.service.counter.visit import test_pass
+from skurrow.service.draft import configuration, pictures
 from skurrow.service.lanes import Lane
 from skurrow.service.limits import COUPON, COUPON_SITE
 from skurrow.service.logs import log_as_json, told
+from skurrow.service.mail import mail
+from skurrow.service.orders import settling
+from skurrow.service.payments import aside
+from skurrow.service.people import sign_in
+from skurrow.service.people.sign_in import Where
 from skurrow.service.refusals import Closed, Conflict, NotFound, TooMany
-from skurrow.service.selling import MOST_REFUSED, MOST_WAITING
-from skurrow.service.sign_in import Where
 from skurrow.service.smtp import SmtpServer
 from skurrow.store.database import site_transaction
 from skurrow.store.orders import selling_states as stored
@@ -106,8 +113,8 @@ async def test_a_coupon_that_is_right_is_right_for_others_meanwhile(shop: Shop) 
     visit = await opened(shop)
     for n in range(COUPON.most + 1):
         with pytest.raises(InvalidInput):
-            await visits.quote_visit(shop.context, visit, IN_NL, replace(MOSS, coupons=(f"G{n}",)), "", "203.0.113.9")
-    priced = await visits.quote_visit(
+            await pricing.quote_visit(shop.context, visit, IN_NL, replace(MOSS, coupons=(f"G{n}",)), "", "203.0.113.9")
+    priced = await pricing.quote_visit(
         shop.context, visit, IN_NL, replace(MOSS, coupons=("BIND10",)), "", "203.0.113.10"
     )
     assert priced.quote.due_today == 4320
@@ -418,7 +425,7 @@ async def test_an_error_that_nobody_thought_of_is_answered_and_tells_nothing(
     async def broken(*_: Any) -> None:
         raise RuntimeError("jo@buyers.example token")
 
-    monkeypatch.setattr(visits, "open_counter", broken)
+    monkeypatch.setattr(opening, "open_counter", broken)
     answer = await web.counter.get("/buy/ostrel-kit")
     assert (answer.status_code, answer.headers["content-type"]) == (500, "application/problem+json")
     assert "jo@buyers" not in answer.text + served_log.getvalue()
@@ -521,7 +528,7 @@ async def test_a_site_that_is_closed_lets_buyers_under_way_pay_and_makes_test_bu
     async with site_transaction(selling.context.pool, selling.site_id) as db:
         row = await configuration.site_row(db, selling.site_id)
     assert row.live_since is not None
-    tests = await opened(selling, test_pass=visits.test_pass(selling.context, selling.site_id, 0))
+    tests = await opened(selling, test_pass=test_pass(selling.context, selling.site_id, 0))
     assert tests.mode == "test", "who tries it is not hindered"
     assert (await pay(selling, tests)).state == "paid"
 
@@ -538,13 +545,13 @@ async def test_a_bundle_is_stopped_with_what_it_holds(selling: Shop) -> None:
 
 
 async def test_a_test_pass_that_was_withdrawn_opens_nothing_not_even_for_those_under_way(selling: Shop) -> None:
-    old = visits.test_pass(selling.context, selling.site_id, 0)
+    old = test_pass(selling.context, selling.site_id, 0)
     under_way = await opened(selling, test_pass=old)
     await selling_states.withdraw_test_pass(selling.context, selling.site_id)
     assert (await opened(selling, test_pass=old)).mode == "live"
     with pytest.raises(NotFound, match="withdrawn"):
         await pay(selling, under_way)
-    assert (await opened(selling, test_pass=visits.test_pass(selling.context, selling.site_id, 1))).mode == "test"
+    assert (await opened(selling, test_pass=test_pass(selling.context, selling.site_id, 1))).mode == "test"
 
 
 async def test_forwarded_addresses_are_believed_of_the_named_proxy_only(shop: Shop) -> None:

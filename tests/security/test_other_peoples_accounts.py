@@ -14,11 +14,19 @@ from psycopg import errors
 
 from skurrow.core.mailboxes import mailbox
 from skurrow.run.cluster import OWNER
-from skurrow.service import accounts, members, passwords, refunds, selling, settling, sign_in, two_step, visits
-from skurrow.service.demo import EMAIL
+from skurrow.run.demo import EMAIL
+from skurrow.service.account import accounts
+from skurrow.service.counter import buyer_password, opening
+from skurrow.service.counter.paying import pay
+from skurrow.service.counter.payment import Payment
+from skurrow.service.counter.progress import back_token
+from skurrow.service.counter.visit import Choice, read_visit
+from skurrow.service.counter.visit import signed as signed_visit
 from skurrow.service.limits import LINK, SIGN_IN, SIGN_IN_MAILBOX
+from skurrow.service.orders import refunds, settling
+from skurrow.service.people import members, passwords, sign_in, two_step
+from skurrow.service.people.sign_in import SecondStep, Where
 from skurrow.service.refusals import NotFound, TooMany
-from skurrow.service.sign_in import SecondStep, Where
 from skurrow.store import mailbox_keys
 from skurrow.store.database import site_transaction, siteless_transaction
 from skurrow.store.people.people import person_by_email
@@ -109,8 +117,8 @@ async def test_a_way_back_plants_no_visit(web: Web) -> None:
     answer = await web.counter.post("/counter/api/come-back", json={"back": senders, "fresh": fresh})
     assert answer.status_code == 404, "a visit is no way back"
     context = web.shop.context
-    read = visits.read_visit(context, senders)
-    back = selling.back_token(context, read.site_id, read.mode, read.id)
+    read = read_visit(context, senders)
+    back = back_token(context, read.site_id, read.mode, read.id)
     told = (await web.counter.post("/counter/api/come-back", json={"back": back, "fresh": fresh})).json()
     assert told["counter"]["visit"] == fresh
     body = paying(fresh, "standin-cards", token=await web.shop.cards.token())
@@ -135,19 +143,19 @@ async def test_who_holds_a_confirmation_link_does_not_hold_the_visit(web: Web) -
 
 async def test_a_password_is_kept_from_the_press_that_opened_the_charge_and_never_replaced(web: Web) -> None:
     shop = web.shop
-    counter = await visits.open_counter(shop.context, "ostrel-club")
-    visit = visits.read_visit(shop.context, counter.visit)
-    choice = visits.Choice(price="parcel-month", delivery="collect")
-    payment = selling.Payment("maud@standin.example", "Maud", "NL", None, "24.00", choice, password="the owner's words")
+    counter = await opening.open_counter(shop.context, "ostrel-club")
+    visit = read_visit(shop.context, counter.visit)
+    choice = Choice(price="parcel-month", delivery="collect")
+    payment = Payment("maud@standin.example", "Maud", "NL", None, "24.00", choice, password="the owner's words")
     first = replace(payment, token=await shop.cards.token())
-    assert (await selling.pay(shop.context, visit, first)).state == "paid"
+    assert (await pay(shop.context, visit, first)).state == "paid"
     # Whoever else holds the visit presses once more, with another password beside the same address.
     second = replace(payment, token=await shop.cards.token(), password="the thief's words")
-    assert (await selling.pay(shop.context, visit, second)).state == "paid"
-    await accounts.password_at_checkout(
+    assert (await pay(shop.context, visit, second)).state == "paid"
+    await buyer_password.password_at_checkout(
         shop.context, shop.site_id, "test", visit.id, payment.email, "the thief's words"
     )
-    proof = {"token": await token_for(web, payment.email), "visit": visits.signed(shop.context, visit)}
+    proof = {"token": await token_for(web, payment.email), "visit": signed_visit(shop.context, visit)}
     assert (await ask(web, "POST", "/enter", proof)).status_code == 204
     assert (await mine(web))["has_password"] is True
     for words, status in (("the thief's words", 422), ("the owner's words", 204)):
@@ -159,8 +167,10 @@ async def test_what_was_typed_elsewhere_counts_for_nobody(web: Web) -> None:
     bought = await buy(web.shop, "parcel-month")
     shop, email = web.shop, "maud@standin.example"
     for words in ("planted beforehand", "planted again"):
-        await accounts.password_at_checkout(shop.context, shop.site_id, "test", shop.context.new_id(), email, words)
-    mine_ = visits.signed(shop.context, bought.visit)
+        await buyer_password.password_at_checkout(
+            shop.context, shop.site_id, "test", shop.context.new_id(), email, words
+        )
+    mine_ = signed_visit(shop.context, bought.visit)
     assert (await ask(web, "POST", "/enter", {"token": await token_for(web, email), "visit": mine_})).status_code == 204
     assert (await mine(web))["has_password"] is False
     answer = await ask(web, "POST", "/password-sign-in", {"email": email, "password": "planted beforehand"})
@@ -183,7 +193,7 @@ async def _told(shop: Shop, adapter: str, body: dict[str, Any], message: str) ->
 
 
 async def _connections(shop: Shop) -> list[Any]:
-    from skurrow.service import gateways
+    from skurrow.service.payments import gateways
 
     return await gateways.connected(shop.context, shop.site_id)
 
@@ -238,7 +248,7 @@ async def test_the_database_refuses_what_another_gateway_says(all_ways: Shop) ->
 
 
 async def test_a_gateway_that_was_connected_again_is_still_heard_of_its_earlier_charges(all_ways: Shop) -> None:
-    from skurrow.service import gateways
+    from skurrow.service.payments import gateways
 
     shop = all_ways
     await pressed(shop, await opened(shop), "standin-cards", await shop.cards.token("9600246810126403"))

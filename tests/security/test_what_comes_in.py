@@ -26,7 +26,7 @@ from skurrow.core.site.mending import mended
 from skurrow.core.site.site import origin_of
 from skurrow.core.subscriptions import members_csv
 from skurrow.run.installation import ROOT
-from skurrow.service import statements
+from skurrow.service.orders import statements
 from tests.service.statements import camt
 
 DEMO = (ROOT / "demo" / "site.yaml").read_text()

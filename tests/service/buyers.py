@@ -14,11 +14,11 @@ from uuid import UUID
 import httpx
 
 from skurrow.gateway.protocol import Reach
-from skurrow.service import selling
 from skurrow.service.context import Context, Settings, open_context
+from skurrow.service.counter import paying
+from skurrow.service.counter.payment import Payment
+from skurrow.service.counter.visit import Choice, Visit
 from skurrow.service.refusals import Conflict
-from skurrow.service.selling import Payment
-from skurrow.service.visits import Choice, Visit
 from skurrow.store.database import DATABASE_AWAY
 
 
@@ -28,7 +28,7 @@ async def _buy(context: Context, task: dict[str, Any], n: int, token: str) -> st
     email = f"{task['name']}-{n}@example.org"
     while True:
         try:
-            done = await selling.pay(context, visit, Payment(email, "Jo", "NL", token, task["expected"], choice))
+            done = await paying.pay(context, visit, Payment(email, "Jo", "NL", token, task["expected"], choice))
         except Conflict:
             return "short"
         except DATABASE_AWAY:  # so many at once that some are told to try again, and do

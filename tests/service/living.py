@@ -13,10 +13,14 @@ import pytest
 
 from skurrow.core.money import format_amount
 from skurrow.core.subscriptions.life import Life
-from skurrow.service import configuration, moving, selling, subscribing, visits
-from skurrow.service.gateways import connections_for, gateway_of
-from skurrow.service.selling import Payment, Progress
-from skurrow.service.visits import Choice
+from skurrow.service.changes import moving
+from skurrow.service.counter import opening, paying, pricing
+from skurrow.service.counter.payment import Payment
+from skurrow.service.counter.progress import Progress
+from skurrow.service.counter.visit import Buying, Choice, Visit, Where, read_visit
+from skurrow.service.draft import configuration
+from skurrow.service.payments.gateways import connections_for, gateway_of
+from skurrow.service.subscriptions import subscribing
 from skurrow.store.database import site_transaction
 from skurrow.store.orders import orders
 from skurrow.store.orders.orders import OrderRow
@@ -43,7 +47,7 @@ class Bought:
     """What was bought, and how."""
 
     progress: Progress
-    visit: visits.Visit
+    visit: Visit
     choice: Choice
     more: dict[str, Any] = field(default_factory=dict)
 
@@ -67,15 +71,15 @@ async def buy(
     **more: Any,
 ) -> Bought:
     """Buys a price at a checkout of the demo with a test card."""
-    counter = await visits.open_counter(shop.context, f"ostrel-{checkout}")
-    visit = visits.read_visit(shop.context, counter.visit)
+    counter = await opening.open_counter(shop.context, f"ostrel-{checkout}")
+    visit = read_visit(shop.context, counter.visit)
     choice = Choice(price=price, delivery=delivery, coupons=coupons)
     token = await shop.cards.token(CARDS[card]) if card else None
-    where = visits.Buying(visits.Where("NL", None, "7411 BR"))
-    priced = await visits.quote_visit(shop.context, visit, where, choice, email)
+    where = Buying(Where("NL", None, "7411 BR"))
+    priced = await pricing.quote_visit(shop.context, visit, where, choice, email)
     due = format_amount(priced.quote.due_today, priced.quote.currency)
     payment = Payment(email, "Maud Terlinden", "NL", token, due, choice, **{"address": ADDRESS, **more})
-    return Bought(await selling.pay(shop.context, visit, payment), visit, choice)
+    return Bought(await paying.pay(shop.context, visit, payment), visit, choice)
 
 
 async def subscription(shop: Shop, email: str = "maud@standin.example") -> SubscriptionRow:

@@ -14,8 +14,9 @@ from datetime import UTC, datetime, timedelta
 import httpx
 
 from skurrow.gateway.protocol import Reach
-from skurrow.service import renewing, settling
+from skurrow.service.changes import renewing
 from skurrow.service.context import Settings, open_context
+from skurrow.service.orders import settling
 
 
 async def main() -> None:

@@ -10,11 +10,12 @@ import pytest
 
 from skurrow.core.problems import InvalidInput
 from skurrow.gateway.protocol import Credentials
-from skurrow.service import gateways, sign_in
-from skurrow.service.demo import EMAIL
+from skurrow.run.demo import EMAIL
 from skurrow.service.limits import SIGN_IN, SIGN_IN_ADDRESS
+from skurrow.service.payments import gateways
+from skurrow.service.people import sign_in
+from skurrow.service.people.sign_in import Where
 from skurrow.service.refusals import NotFound, TooMany
-from skurrow.service.sign_in import Where
 from tests.conftest import PASSWORD, Shop, strict
 
 

@@ -5,9 +5,11 @@ from __future__ import annotations
 import httpx
 import pytest
 
-from skurrow.service import selling, settling
-from skurrow.service.selling import Payment, Progress
-from skurrow.service.visits import Visit
+from skurrow.service.counter import paying, progress
+from skurrow.service.counter.payment import Payment
+from skurrow.service.counter.progress import Progress
+from skurrow.service.counter.visit import Visit
+from skurrow.service.orders import settling
 from tests.conftest import Shop, eventually
 from tests.gateway.test_standin_cards import NUMBERS
 from tests.service.test_papers import COLLECT
@@ -21,7 +23,7 @@ async def begun(shop: Shop) -> tuple[Visit, Progress]:
 
 async def pressed(shop: Shop, visit: Visit) -> Progress:
     token = await shop.cards.token(NUMBERS["approval"])
-    return await selling.pay(shop.context, visit, Payment("a@example.org", "A", "NL", token, "48.00", COLLECT))
+    return await paying.pay(shop.context, visit, Payment("a@example.org", "A", "NL", token, "48.00", COLLECT))
 
 
 async def decide(shop: Shop, address: str | None, answer: str) -> None:
@@ -35,7 +37,7 @@ async def settled(shop: Shop, visit: Visit, state: str) -> None:
     async def is_so() -> bool:
         shop.clock.ahead += settling.APPROVING
         await settling.recover(shop.context)
-        return (await selling.progress(shop.context, visit)).state == state
+        return (await progress.progress(shop.context, visit)).state == state
 
     await eventually(is_so)
 
@@ -47,7 +49,7 @@ async def test_nothing_moves_before_it_is_approved_and_then_once(shop: Shop) -> 
     assert await pressed(shop, visit) == waiting, "another press asks nothing new"
     shop.clock.ahead += 3 * settling.APPROVING
     await settling.recover(shop.context)
-    assert (await selling.progress(shop.context, visit)) == waiting, "it waits for as long as the gateway does"
+    assert (await progress.progress(shop.context, visit)) == waiting, "it waits for as long as the gateway does"
     assert await charges_at_gateway(shop, await story(shop)) == ["pending"]
     await decide(shop, waiting.approve_at, "approve")
     await settled(shop, visit, "paid")
@@ -61,9 +63,9 @@ async def test_what_is_not_approved_is_refused_and_another_card_pays(shop: Shop)
     visit, waiting = await begun(shop)
     await decide(shop, waiting.approve_at, "refuse")
     await settled(shop, visit, "refused")
-    assert (await selling.progress(shop.context, visit)).reason == "not_approved"
+    assert (await progress.progress(shop.context, visit)).reason == "not_approved"
     token = await shop.cards.token()
-    again = await selling.pay(shop.context, visit, Payment("a@example.org", "A", "NL", token, "48.00", COLLECT))
+    again = await paying.pay(shop.context, visit, Payment("a@example.org", "A", "NL", token, "48.00", COLLECT))
     assert again.state == "paid"
 
 

@@ -16,7 +16,9 @@ from skurrow.core.payments.refunds import Asked
 from skurrow.core.problems import InvalidInput
 from skurrow.core.subscriptions.life import Life, NotNow
 from skurrow.core.subscriptions.plan_change import Credit
-from skurrow.service import books, changing, papers, refunds
+from skurrow.service.changes import changing
+from skurrow.service.orders import books, refunds
+from skurrow.service.papers import papers
 from skurrow.service.refusals import Conflict
 from skurrow.store.database import site_transaction
 from skurrow.store.subscriptions import credits, subscriptions
@@ -101,7 +103,7 @@ async def test_what_was_shown_is_charged_even_if_the_price_changes_in_between(sh
 
 
 async def raise_the_year(shop: Shop) -> None:
-    from skurrow.service import configuration
+    from skurrow.service.draft import configuration
 
     body = dict((await configuration.draft(shop.context, shop.site_id)).parts["product", "paper-parcel"].body or {})
     prices = [{**one, "amount": {"EUR": "300.00"}} if one["id"] == "parcel-year" else one for one in body["prices"]]

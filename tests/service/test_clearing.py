@@ -10,8 +10,14 @@ import psycopg
 from psycopg import sql
 
 from skurrow.core.payments.refunds import Asked
-from skurrow.service import books, papers, refunds, selling, settling, tax_numbers, visits
+from skurrow.service.counter import opening, progress
+from skurrow.service.counter.paying import pay
+from skurrow.service.counter.payment import Payment
+from skurrow.service.counter.visit import Choice, Visit, read_visit, test_pass
+from skurrow.service.orders import books, refunds, settling
+from skurrow.service.papers import papers
 from skurrow.service.refusals import Conflict
+from skurrow.service.tax import tax_numbers
 from tests.conftest import Shop
 from tests.gateway.test_standin_cards import NUMBERS
 from tests.service.test_papers import COLLECT
@@ -32,11 +38,11 @@ def rows(shop: Shop, mode: str) -> dict[str, list[Any]]:
 async def test_the_test_book_goes_and_live_sales_stay(shop: Shop) -> None:
     await released(shop)
     await go_live(shop)
-    coupons = visits.Choice(variant="moss", delivery="collect", coupons=("BIND10",))
+    coupons = Choice(variant="moss", delivery="collect", coupons=("BIND10",))
     assert (await buy(shop, expected="43.20", choice=coupons, mode="live")).state == "paid"
     visit = await as_tester(shop)
-    paid = selling.Payment("a@example.org", "A", "NL", await shop.cards.token(), "43.20", coupons)
-    assert (await selling.pay(shop.context, visit, paid)).state == "paid"
+    paid = Payment("a@example.org", "A", "NL", await shop.cards.token(), "43.20", coupons)
+    assert (await pay(shop.context, visit, paid)).state == "paid"
     (order,) = (await books.page(shop.context, shop.site_id, "test", None, "")).orders
     await refunds.refund(shop.context, shop.site_id, None, "test", order.code, uuid.uuid4(), [Asked(0, "1.00")], "1.00")
     await tax_numbers.ask(shop.context, shop.site_id, "test", "BE0999000030", "BE")
@@ -49,21 +55,21 @@ async def test_the_test_book_goes_and_live_sales_stay(shop: Shop) -> None:
     assert told.orders == 0
     assert told.cleared is not None
     assert (told.cleared.orders, told.cleared.by_name) == (1, "Noor Vermaat")
-    assert (await selling.progress(shop.context, visit)).state == "none", "the buyer's page begins anew"
+    assert (await progress.progress(shop.context, visit)).state == "none", "the buyer's page begins anew"
     following = {one.kind: one.test for one in await papers.next_numbers(shop.context, shop.site_id)}
     assert following["receipt"].endswith("-00001")
 
 
-async def as_tester(shop: Shop) -> visits.Visit:
+async def as_tester(shop: Shop) -> Visit:
     """A test buyer's visit, though the site is live."""
-    counter = await visits.open_counter(shop.context, "ostrel-kit", visits.test_pass(shop.context, shop.site_id, 0))
-    return visits.read_visit(shop.context, counter.visit)
+    counter = await opening.open_counter(shop.context, "ostrel-kit", test_pass(shop.context, shop.site_id, 0))
+    return read_visit(shop.context, counter.visit)
 
 
 async def test_a_charge_under_way_while_the_book_is_cleared_changes_nothing_afterwards(shop: Shop) -> None:
-    slow = selling.Payment("a@example.org", "A", "NL", await shop.cards.token(NUMBERS["slow"]), "48.00", COLLECT)
+    slow = Payment("a@example.org", "A", "NL", await shop.cards.token(NUMBERS["slow"]), "48.00", COLLECT)
     visit = await opened(shop)
-    paying = asyncio.create_task(selling.pay(shop.context, visit, slow))
+    paying = asyncio.create_task(pay(shop.context, visit, slow))
     await asyncio.sleep(0.4)
     assert await books.clear_test_book(shop.context, shop.site_id, shop.person_id) == 1
     assert (await paying).state == "none"

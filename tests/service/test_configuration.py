@@ -8,7 +8,7 @@ from typing import Any
 import pytest
 
 from skurrow.core.problems import InvalidInput
-from skurrow.service import configuration, releases
+from skurrow.service.draft import configuration, releases
 from skurrow.service.refusals import Conflict, NotFound
 from skurrow.store.database import site_transaction
 from skurrow.store.draft.sites import PartRow
@@ -122,7 +122,7 @@ async def test_the_same_edit_once_more_is_stored_once_and_is_no_clash(shop: Shop
 
 
 async def test_a_new_checkout_gets_an_address_and_keeps_it(shop: Shop) -> None:
-    from skurrow.service.placements import placements
+    from skurrow.service.counter.placements import placements
 
     body = {"id": "thread", "name": "Thread", "prices": ["thread"]}
     made = await edit(shop, 0, body, "thread", "checkout")

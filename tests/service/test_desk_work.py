@@ -11,12 +11,15 @@ import pytest
 from skurrow.core.check.site import check_data
 from skurrow.core.edition import compile_site
 from skurrow.core.problems import InvalidInput
-from skurrow.service import catalogue, configuration, placements, releases, tapes, visits
-from skurrow.service.configuration import Clash, Edit
+from skurrow.service.counter import opening, placements, pricing
+from skurrow.service.counter.visit import read_visit
+from skurrow.service.draft import catalogue, configuration, releases
+from skurrow.service.draft.configuration import Clash, Edit
 from skurrow.service.live import MISSED, Live, _put
 from skurrow.service.refusals import Conflict, NotFound
 from skurrow.service.states import States, assemble
-from skurrow.service.tapes import REAL, MadeOutTo, Tapes, Tried, Unsaved
+from skurrow.service.tape import tapes
+from skurrow.service.tape.tapes import REAL, MadeOutTo, Tapes, Tried, Unsaved
 from skurrow.store.database import site_transaction
 from tests.conftest import IN_GB, IN_NL, Shop
 from tests.service.test_configuration import edit, part
@@ -250,10 +253,10 @@ async def test_live_buyers_never_meet_an_unreleased_edit(shop: Shop) -> None:
     await edit(shop, checkout.change, {**checkout.body, "heading": "Not released"}, "kit", "checkout")
 
     for visit in (under_way, await opened(shop)):  # the page, the quote, the order
-        counter = await visits.open_counter(shop.context, "ostrel-kit")
+        counter = await opening.open_counter(shop.context, "ostrel-kit")
         assert (visit.mode, visit.release) == ("live", number)
         assert (counter.mode, counter.checkout.heading) == ("live", "Your Coptic stitch kit")
-        assert (await visits.quote_visit(shop.context, visit, IN_NL, MOSS)).quote.as_json()["due_today"] == "48.00"
+        assert (await pricing.quote_visit(shop.context, visit, IN_NL, MOSS)).quote.as_json()["due_today"] == "48.00"
     with pytest.raises(Conflict, match=r"48\.00 EUR"):
         await pay(shop, under_way, expected="99.00")
     assert (await pay(shop, under_way)).state == "paid"
@@ -264,7 +267,7 @@ async def test_live_buyers_never_meet_an_unreleased_edit(shop: Shop) -> None:
     tested = await opened(shop, test_pass=link.partition("?test=")[2])
     assert (
         tested.mode,
-        (await visits.quote_visit(shop.context, tested, IN_NL, MOSS)).quote.as_json()["due_today"],
+        (await pricing.quote_visit(shop.context, tested, IN_NL, MOSS)).quote.as_json()["due_today"],
     ) == (
         "test",
         "99.00",
@@ -290,20 +293,20 @@ async def test_a_preview_is_a_test_visit_filled_in_for_its_buyer(shop: Shop) -> 
     await go_live(shop)
     state = await configuration.draft(shop.context, shop.site_id)
     buyer = tapes.made_out(state.edition, MadeOutTo("london"))
-    token = visits.preview_token(shop.context, shop.site_id, "kit", buyer)
-    counter = await visits.open_preview(shop.context, token)
-    visit = visits.read_visit(shop.context, counter.visit)
+    token = opening.preview_token(shop.context, shop.site_id, "kit", buyer)
+    counter = await opening.open_preview(shop.context, token)
+    visit = read_visit(shop.context, counter.visit)
     assert (visit.mode, visit.currency, counter.filled and counter.filled.email) == (
         "test",
         "GBP",
         "alma@standin.example",
     )
-    assert (await visits.quote_visit(shop.context, visit, IN_GB, MOSS)).quote.as_json()["lines"][0][
+    assert (await pricing.quote_visit(shop.context, visit, IN_GB, MOSS)).quote.as_json()["lines"][0][
         "subtotal"
     ] == "42.00"
     for wrong in ("forged", token + "x", counter.visit):
         with pytest.raises(NotFound):
-            await visits.open_preview(shop.context, wrong)
+            await opening.open_preview(shop.context, wrong)
 
 
 async def test_lists_are_paged_and_searched_by_any_part_of_a_name(shop: Shop) -> None:

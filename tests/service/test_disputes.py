@@ -8,7 +8,7 @@ from typing import Any
 import pytest
 
 from skurrow.core.payments.refunds import Asked
-from skurrow.service import books, refunds, settling
+from skurrow.service.orders import books, refunds, settling
 from skurrow.service.refusals import Conflict
 from tests.conftest import Shop
 from tests.gateway.test_standin_cards import NUMBERS

@@ -19,9 +19,11 @@ import pytest
 
 from skurrow.core.problems import InvalidInput
 from skurrow.run.installation import MERCHANT, ROOT
-from skurrow.service import configuration, products, selling, settling, visits
+from skurrow.service.counter import opening, pricing, progress
+from skurrow.service.counter.visit import Choice, read_visit
+from skurrow.service.draft import configuration, products
+from skurrow.service.orders import settling
 from skurrow.service.refusals import Conflict, NotFound
-from skurrow.service.visits import Choice
 from skurrow.store.database import DATABASE_AWAY
 from tests.conftest import IN_NL, THOROUGH, Shop, eventually
 from tests.gateway.test_standin_cards import NUMBERS
@@ -65,7 +67,7 @@ async def test_what_is_being_paid_is_held_until_the_gateway_says_what_became_of_
     await settling.recover(shop.context)
 
     async def paid() -> bool:
-        return (await selling.progress(shop.context, visit)).state == "paid"
+        return (await progress.progress(shop.context, visit)).state == "paid"
 
     await eventually(paid)
     assert await left(shop) == [("", 39)]
@@ -81,8 +83,8 @@ async def test_the_last_one_is_sold_once_and_the_page_says_sold_out(shop: Shop) 
     assert (await pay(shop, await opened(shop))).state == "paid"
     with pytest.raises(Conflict, match=r"has just been sold out\. Nothing was charged"):
         await pay(shop, late)
-    assert (await selling.progress(shop.context, late)).state == "none"
-    counter = await visits.open_counter(shop.context, "ostrel-kit")
+    assert (await progress.progress(shop.context, late)).state == "none"
+    counter = await opening.open_counter(shop.context, "ostrel-kit")
     assert counter.offered[0].variants_left == {"moss": 0, "chalk": 0, "indigo": 0}
 
 
@@ -156,17 +158,17 @@ async def test_a_coupon_counts_once_a_customer_whatever_letters_they_type(shop: 
     again = await opened(shop)
     with pytest.raises(Conflict, match=r"The amount is 48\.00 EUR now"):
         await pay(shop, again, choice=TEN, expected="43.20", email="JO@example.org")
-    quoted = (await visits.quote_visit(shop.context, again, IN_NL, TEN, "jo@EXAMPLE.org")).quote
+    quoted = (await pricing.quote_visit(shop.context, again, IN_NL, TEN, "jo@EXAMPLE.org")).quote
     assert [note.code for note in quoted.notes] == ["coupon_used_up"]
     assert (await pay(shop, again, choice=TEN, expected="43.20", email="al@example.org")).state == "paid"
 
 
 async def test_a_coupon_can_come_with_the_link(shop: Shop) -> None:
-    counter = await visits.open_counter(shop.context, "ostrel-kit", coupon="Bind10")
-    visit = visits.read_visit(shop.context, counter.visit)
+    counter = await opening.open_counter(shop.context, "ostrel-kit", coupon="Bind10")
+    visit = read_visit(shop.context, counter.visit)
     assert visit.coupon == "BIND10"
-    assert (await visits.quote_visit(shop.context, visit, IN_NL, MOSS)).quote.due_today == 4320
-    assert (await visits.open_counter(shop.context, "ostrel-kit", coupon="nothing")).coupon is None
+    assert (await pricing.quote_visit(shop.context, visit, IN_NL, MOSS)).quote.due_today == 4320
+    assert (await opening.open_counter(shop.context, "ostrel-kit", coupon="nothing")).coupon is None
 
 
 @pytest.mark.parametrize(
@@ -182,7 +184,7 @@ async def test_a_coupon_can_come_with_the_link(shop: Shop) -> None:
 )
 async def test_a_choice_that_makes_no_sense_is_refused_by_field(shop: Shop, choice: Choice, path: str) -> None:
     with pytest.raises(InvalidInput) as refused:
-        await visits.quote_visit(shop.context, await opened(shop), IN_NL, choice)
+        await pricing.quote_visit(shop.context, await opened(shop), IN_NL, choice)
     assert [problem.where for problem in refused.value.problems] == [path]
 
 

@@ -12,9 +12,10 @@ import pytest
 from skurrow.core.money import format_amount
 from skurrow.core.subscriptions import life as core
 from skurrow.core.subscriptions.life import Life
-from skurrow.service import changing, configuration
-from skurrow.service.configuration import edition_at
-from skurrow.service.subscribing import buyer_of, life_of
+from skurrow.service.changes import changing
+from skurrow.service.draft import configuration
+from skurrow.service.draft.configuration import edition_at
+from skurrow.service.subscriptions.subscribing import buyer_of, life_of
 from skurrow.store.database import site_transaction
 from tests.conftest import Shop
 from tests.lives import live

@@ -8,9 +8,11 @@ import pytest
 
 from skurrow.core.problems import InvalidInput
 from skurrow.gateway.protocol import ChargeRequest
-from skurrow.service import books, moving, moving_over
-from skurrow.service.gateways import connections_for, gateway_of
+from skurrow.service.changes import moving
+from skurrow.service.orders import books
+from skurrow.service.payments.gateways import connections_for, gateway_of
 from skurrow.service.refusals import Conflict
+from skurrow.service.subscriptions import moving_over
 from skurrow.store.database import site_transaction
 from tests.conftest import Shop
 from tests.service.living import (
@@ -126,7 +128,7 @@ async def test_the_calendar_moves_by_a_day_a_month_or_to_what_is_due(shop: Shop)
 async def test_it_never_renews_by_the_clock(shop: Shop) -> None:
     await buy(shop, "parcel-month")
     shop.clock.ahead += timedelta(days=70)
-    from skurrow.service import renewing
+    from skurrow.service.changes import renewing
 
     assert await renewing.renew(shop.context) == 0
     assert len(await paid(shop, (await subscription(shop)).id)) == 1

@@ -21,10 +21,13 @@ import pytest
 from psycopg import errors
 
 from skurrow.run.installation import ROOT
-from skurrow.service import books, official_rates, papers, selling
+from skurrow.service.counter import paying
+from skurrow.service.counter.payment import Payment
+from skurrow.service.counter.visit import Choice
+from skurrow.service.orders import books
+from skurrow.service.papers import papers
 from skurrow.service.refusals import NotFound
-from skurrow.service.selling import Payment
-from skurrow.service.visits import Choice
+from skurrow.service.tax import official_rates
 from skurrow.standin.numbers import rates_of
 from tests.conftest import THOROUGH, Shop
 from tests.gateway.test_standin_cards import NUMBERS
@@ -219,7 +222,7 @@ async def test_an_invoice_says_why_there_is_no_tax_and_is_xml_too(shop: Shop) ->
 async def in_pounds(shop: Shop) -> None:
     visit = replace(await opened(shop), currency="GBP")
     paid = Payment("jo@example.org", "Jo", "NL", await shop.cards.token(), "42.00", COLLECT)
-    assert (await selling.pay(shop.context, visit, paid)).state == "paid"
+    assert (await paying.pay(shop.context, visit, paid)).state == "paid"
 
 
 async def test_tax_in_another_currency_is_told_at_the_official_rate(shop: Shop) -> None:

@@ -14,14 +14,15 @@ import pyotp
 import pytest
 
 from skurrow.core.problems import InvalidInput
+from skurrow.run.demo import EMAIL
 from skurrow.run.installation import Installation
 from skurrow.run.ports import Ports, any_free
-from skurrow.service import mail, members, sign_in, two_step
-from skurrow.service.demo import EMAIL
 from skurrow.service.limits import SIGN_IN
+from skurrow.service.mail import mail
+from skurrow.service.people import members, sign_in, two_step
+from skurrow.service.people.roles import RIGHTS, beyond_texts, may
+from skurrow.service.people.sign_in import SEEN_EVERY, SESSION_LIFE, SecondStep, Where
 from skurrow.service.refusals import Conflict, NotFound, TooMany
-from skurrow.service.roles import RIGHTS, beyond_texts, may
-from skurrow.service.sign_in import SEEN_EVERY, SESSION_LIFE, SecondStep, Where
 from skurrow.service.smtp import SmtpServer
 from skurrow.store.database import run, siteless_transaction, value
 from skurrow.store.people import people

@@ -11,7 +11,7 @@ from PIL import Image
 from skurrow.core.problems import InvalidInput
 from skurrow.core.products.product_csv import Import, columns
 from skurrow.core.site.site import CardBehaviour
-from skurrow.service import catalogue, configuration, pictures, products
+from skurrow.service.draft import catalogue, configuration, pictures, products
 from skurrow.service.refusals import Conflict, NotFound
 from tests.conftest import Shop
 from tests.service.test_configuration import edit, part

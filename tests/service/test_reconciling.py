@@ -11,7 +11,11 @@ import psycopg
 import pytest
 
 from skurrow.core.payments.refunds import Asked
-from skurrow.service import books, configuration, gateways, reconciling, refunds, selling, settling, visits
+from skurrow.service.counter import opening, paying
+from skurrow.service.counter.payment import Payment
+from skurrow.service.draft import configuration
+from skurrow.service.orders import books, refunds, settling
+from skurrow.service.payments import gateways, reconciling
 from skurrow.service.refusals import Closed, Conflict, NotFound
 from skurrow.store.payments.reconciliations import ReconciliationRow
 from tests.conftest import Shop
@@ -86,8 +90,8 @@ async def test_whatever_differs_is_found(shop: Shop) -> None:
 
 async def test_what_is_still_asked_about_is_no_difference(shop: Shop) -> None:
     visit = await opened(shop)
-    payment = selling.Payment("a@example.org", "A", "NL", await shop.cards.token(NUMBERS["cut"]), "48.00", COLLECT)
-    assert (await selling.pay(shop.context, visit, payment)).state == "pending"
+    payment = Payment("a@example.org", "A", "NL", await shop.cards.token(NUMBERS["cut"]), "48.00", COLLECT)
+    assert (await paying.pay(shop.context, visit, payment)).state == "pending"
     found = await compared(shop)
     assert (found.entries, found.differences) == (1, [])
 
@@ -151,7 +155,7 @@ async def test_a_disconnected_gateway_still_gives_back_and_takes_no_more(shop: S
     with pytest.raises(NotFound):
         await gateways.disconnect(shop.context, shop.site_id, connection.id)
     with pytest.raises(Closed):
-        await visits.open_counter(shop.context, "ostrel-kit")
+        await opening.open_counter(shop.context, "ostrel-kit")
     row = await refunds.refund(
         shop.context, shop.site_id, None, "test", code, uuid.uuid4(), [Asked(0, "48.00")], "48.00"
     )

@@ -14,8 +14,10 @@ from psycopg import errors
 
 from skurrow.core.payments.refunds import Asked
 from skurrow.core.problems import InvalidInput
-from skurrow.service import papers, refunds, reports, settling
+from skurrow.service.orders import refunds, settling
+from skurrow.service.papers import papers
 from skurrow.service.refusals import Conflict, NotFound
+from skurrow.service.tax import reports
 from skurrow.store.orders.refunds import RefundRow
 from tests.conftest import Shop, eventually
 from tests.gateway.test_standin_cards import NUMBERS

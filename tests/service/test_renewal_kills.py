@@ -15,10 +15,13 @@ from typing import Any
 import psycopg
 
 from skurrow.run.installation import ROOT
-from skurrow.service import configuration, releases, renewing, visits
-from skurrow.service.gateways import connect
-from skurrow.service.selling import Payment, pay
-from skurrow.service.visits import Choice
+from skurrow.service.changes import renewing
+from skurrow.service.counter import opening
+from skurrow.service.counter.paying import pay
+from skurrow.service.counter.payment import Payment
+from skurrow.service.counter.visit import Choice, read_visit
+from skurrow.service.draft import configuration, releases
+from skurrow.service.payments.gateways import connect
 from skurrow.store.database import site_transaction
 from skurrow.store.subscriptions.subscriptions import subscriptions_of_customer
 from tests.conftest import Shop
@@ -58,8 +61,8 @@ async def live_subscription(shop: Shop) -> str:
     state = await configuration.draft(shop.context, shop.site_id)
     await releases.release(shop.context, shop.site_id, None, state.change)
     await configuration.go_live(shop.context, shop.site_id)
-    counter = await visits.open_counter(shop.context, "ostrel-club")
-    visit = visits.read_visit(shop.context, counter.visit)
+    counter = await opening.open_counter(shop.context, "ostrel-club")
+    visit = read_visit(shop.context, counter.visit)
     assert visit.mode == "live"
     choice = Choice(price="parcel-month", delivery="collect")
     token = await shop.cards.token(mode="live")

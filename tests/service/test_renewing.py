@@ -6,7 +6,8 @@ from datetime import date
 
 import pytest
 
-from skurrow.service import changing, subscription_books
+from skurrow.service.changes import changing
+from skurrow.service.subscriptions import subscription_books
 from tests.conftest import Shop
 from tests.service.living import buy, happened, life, move, noon, own_cards, paid, start_on, subscription
 

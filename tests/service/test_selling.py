@@ -11,10 +11,16 @@ from typing import Any
 import pytest
 
 from skurrow.core.problems import InvalidInput
-from skurrow.service import books, configuration, gateways, releases, selling, settling, visits
+from skurrow.service.counter import confirmation, opening, paying, pricing, returning
+from skurrow.service.counter.payment import Payment
+from skurrow.service.counter.progress import Progress, progress_of
+from skurrow.service.counter.progress import progress as progress_now
+from skurrow.service.counter.visit import VISIT_LIFE, Choice, Visit, read_visit
+from skurrow.service.counter.visit import test_pass as pass_for_tests
+from skurrow.service.draft import configuration, releases
+from skurrow.service.orders import books, settling
+from skurrow.service.payments import gateways
 from skurrow.service.refusals import Closed, Conflict, NotFound, TooMany
-from skurrow.service.selling import Payment, Progress
-from skurrow.service.visits import Choice, Visit
 from skurrow.store.database import run, site_transaction
 from skurrow.store.orders import attempts, orders
 from skurrow.store.orders.attempts import AttemptRow
@@ -23,8 +29,8 @@ from tests.gateway.test_standin_cards import NUMBERS
 
 
 async def opened(shop: Shop, code: str = "ostrel-kit", test_pass: str | None = None) -> Visit:
-    counter = await visits.open_counter(shop.context, code, test_pass)
-    return visits.read_visit(shop.context, counter.visit)
+    counter = await opening.open_counter(shop.context, code, test_pass)
+    return read_visit(shop.context, counter.visit)
 
 
 MOSS = Choice(variant="moss", delivery="collect")
@@ -33,7 +39,7 @@ MOSS = Choice(variant="moss", delivery="collect")
 async def pay(shop: Shop, visit: Visit, behaviour: str = "approved", **changes: Any) -> Progress:
     token = await shop.cards.token(NUMBERS[behaviour], visit.mode)
     payment = Payment("jo@example.org", "Jo", "NL", token, "48.00", MOSS)
-    return await selling.pay(shop.context, visit, replace(payment, **changes))
+    return await paying.pay(shop.context, visit, replace(payment, **changes))
 
 
 async def story(shop: Shop, mode: Any = "test") -> books.OrderStory:
@@ -71,7 +77,7 @@ async def go_live(shop: Shop) -> None:
 
 async def test_a_sale_is_one_order_one_attempt_one_charge(shop: Shop) -> None:
     visit = await opened(shop)
-    assert (await selling.progress(shop.context, visit)).state == "none"
+    assert (await progress_now(shop.context, visit)).state == "none"
     done = await pay(shop, visit)
     assert done.state == "paid"
     told = await story(shop)
@@ -80,7 +86,7 @@ async def test_a_sale_is_one_order_one_attempt_one_charge(shop: Shop) -> None:
     assert [(a.state, a.amount, a.sealed_token) for a in told.attempts] == [("paid", 4800, None)]
     assert [(c.amount, c.card_ending) for c in told.charges] == [(4800, "1409")]
     assert [e.kind for e in told.events] == ["order.placed", "charge.attempted", "charge.made", "order.paid"]
-    found = await selling.confirmation(shop.context, str(done.confirmation))
+    found = await confirmation.confirmation(shop.context, str(done.confirmation))
     assert (found.order.code, found.site_name) == (told.order.code, "Ostrel Bindery")
     assert found.paid_by == "card ending in 1409"
 
@@ -89,7 +95,7 @@ async def test_a_sale_is_one_order_one_attempt_one_charge(shop: Shop) -> None:
 async def test_a_refused_card_can_be_followed_by_another(shop: Shop, reason: str) -> None:
     visit = await opened(shop)
     assert await pay(shop, visit, reason) == Progress("refused", reason)
-    assert (await selling.progress(shop.context, visit)).state == "refused"
+    assert (await progress_now(shop.context, visit)).state == "refused"
     assert (await pay(shop, visit, name="Jo Other")).state == "paid"
     told = await story(shop)
     assert [a.state for a in told.attempts] == ["refused", "paid"]
@@ -126,7 +132,7 @@ async def test_an_order_paid_between_two_looks_is_paid_and_never_refused(shop: S
     assert as_it_was.state == "open"
     await settling.recover(shop.context)
     async with site_transaction(shop.context.pool, shop.site_id) as db:
-        assert (await selling._progress(shop.context, db, visit, as_it_was)).state == "paid"
+        assert (await progress_of(shop.context, db, visit, as_it_was)).state == "paid"
 
 
 @pytest.mark.parametrize("behaviour", ["no_answer", "cut"])
@@ -170,7 +176,7 @@ async def test_a_process_that_died_after_sending_is_followed_by_recovery(shop: S
     async def settled() -> bool:
         await settling.recover(shop.context)
         shop.clock.ahead += timedelta(minutes=1)
-        return (await selling.progress(shop.context, visit)).state == "paid"
+        return (await progress_now(shop.context, visit)).state == "paid"
 
     await eventually(settled)
     assert await charges_at_gateway(shop, await story(shop)) == ["approved"]
@@ -183,7 +189,7 @@ async def test_two_recoveries_at_once_settle_once(shop: Shop) -> None:
     counts = await asyncio.gather(*(settling.recover(shop.context) for _ in range(4)))
     assert sum(counts) == 6
     for visit in visits:
-        assert (await selling.progress(shop.context, visit)).state == "paid"
+        assert (await progress_now(shop.context, visit)).state == "paid"
 
 
 async def test_an_amount_that_was_not_shown_is_not_charged(shop: Shop) -> None:
@@ -205,20 +211,20 @@ async def test_a_key_that_is_no_longer_accepted_charges_nothing_and_says_so(shop
 
 async def test_cards_cannot_be_tried_without_end(shop: Shop) -> None:
     visit = await opened(shop)
-    for _ in range(selling.MOST_ATTEMPTS):
+    for _ in range(paying.MOST_ATTEMPTS):
         assert (await pay(shop, visit, "lost")).state == "refused"
     with pytest.raises(TooMany):
         await pay(shop, visit)
 
 
 async def test_a_visit_is_ours_and_does_not_last_for_ever(shop: Shop) -> None:
-    counter = await visits.open_counter(shop.context, "ostrel-kit")
+    counter = await opening.open_counter(shop.context, "ostrel-kit")
     for forged in ("", "x", counter.visit[:-2], counter.visit + "A", shop.context.signer.sign("confirmation", {})):
         with pytest.raises(NotFound):
-            visits.read_visit(shop.context, forged)
-    shop.clock.ahead = visits.VISIT_LIFE + timedelta(minutes=1)
+            read_visit(shop.context, forged)
+    shop.clock.ahead = VISIT_LIFE + timedelta(minutes=1)
     with pytest.raises(NotFound, match="over"):
-        visits.read_visit(shop.context, counter.visit)
+        read_visit(shop.context, counter.visit)
 
 
 async def test_a_confirmation_needs_its_token_and_a_paid_order(shop: Shop) -> None:
@@ -228,7 +234,7 @@ async def test_a_confirmation_needs_its_token_and_a_paid_order(shop: Shop) -> No
     unpaid = shop.context.signer.sign("confirmation", {"s": str(shop.site_id), "m": "test", "o": str(order.id)})
     for token in (unpaid, "x", ""):
         with pytest.raises(NotFound):
-            await selling.confirmation(shop.context, token)
+            await confirmation.confirmation(shop.context, token)
 
 
 async def test_an_unknown_address_leads_nowhere(shop: Shop) -> None:
@@ -254,43 +260,43 @@ async def test_live_buyers_meet_the_last_release_and_never_the_draft(shop: Shop)
     await edit_price(shop, "52.00")
     live = await opened(shop)
     assert (live.mode, live.release) == ("live", 1)
-    assert (await visits.quote_visit(shop.context, live, IN_NL, MOSS)).quote.due_today == 4800
+    assert (await pricing.quote_visit(shop.context, live, IN_NL, MOSS)).quote.due_today == 4800
     assert (await pay(shop, live)).state == "paid"
     told = await story(shop, "live")
     assert (told.order.release, told.order.total, told.charges[0].mode) == (1, 4800, "live")
     assert (await books.page(shop.context, shop.site_id, "test", None, "")).orders == []
-    test = await opened(shop, test_pass=visits.test_pass(shop.context, shop.site_id, 0))
+    test = await opened(shop, test_pass=pass_for_tests(shop.context, shop.site_id, 0))
     assert (test.mode, test.release) == ("test", None)
-    assert (await visits.quote_visit(shop.context, test, IN_NL, MOSS)).quote.due_today == 5200
+    assert (await pricing.quote_visit(shop.context, test, IN_NL, MOSS)).quote.due_today == 5200
 
 
 async def test_a_buyer_under_way_keeps_the_release_they_began_with(shop: Shop) -> None:
     await released(shop)
     await go_live(shop)
-    before = await visits.open_counter(shop.context, "ostrel-kit")
+    before = await opening.open_counter(shop.context, "ostrel-kit")
     await edit_price(shop, "52.00")
     assert await released(shop) == 2
-    after = await visits.open_counter(shop.context, "ostrel-kit")
-    counter, progress = await selling.resume(shop.context, before.visit, after.visit)
-    visit = visits.read_visit(shop.context, counter.visit)
+    after = await opening.open_counter(shop.context, "ostrel-kit")
+    counter, progress = await returning.resume(shop.context, before.visit, after.visit)
+    visit = read_visit(shop.context, counter.visit)
     assert (visit.release, progress.state) == (1, "none")
     assert (await pay(shop, visit)).state == "paid"
     assert (await story(shop, "live")).order.release == 1
-    assert (await visits.quote_visit(shop.context, await opened(shop), IN_NL, MOSS)).quote.due_today == 5200
+    assert (await pricing.quote_visit(shop.context, await opened(shop), IN_NL, MOSS)).quote.due_today == 5200
 
 
 async def test_a_test_buyer_who_ordered_nothing_meets_the_newest_draft(shop: Shop) -> None:
-    before = await visits.open_counter(shop.context, "ostrel-kit")
+    before = await opening.open_counter(shop.context, "ostrel-kit")
     await edit_price(shop, "52.00")
-    after = await visits.open_counter(shop.context, "ostrel-kit")
-    counter, _ = await selling.resume(shop.context, before.visit, after.visit)
+    after = await opening.open_counter(shop.context, "ostrel-kit")
+    counter, _ = await returning.resume(shop.context, before.visit, after.visit)
     assert counter.visit == after.visit
-    for kept in ("", "forged", (await visits.open_counter(shop.context, "ostrel-press")).visit):
-        assert (await selling.resume(shop.context, kept, after.visit))[0].visit == after.visit
+    for kept in ("", "forged", (await opening.open_counter(shop.context, "ostrel-press")).visit):
+        assert (await returning.resume(shop.context, kept, after.visit))[0].visit == after.visit
 
 
 async def test_a_test_pass_of_another_site_is_none(shop: Shop) -> None:
     await released(shop)
     await go_live(shop)
-    for wrong in ("x", visits.test_pass(shop.context, shop.context.new_id(), 0)):
+    for wrong in ("x", pass_for_tests(shop.context, shop.context.new_id(), 0)):
         assert (await opened(shop, test_pass=wrong)).mode == "live"

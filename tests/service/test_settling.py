@@ -12,7 +12,8 @@ import pytest
 from standardwebhooks import Webhook
 
 from skurrow.gateway.protocol import Approved, ForgedEvent, Refused
-from skurrow.service import gateways, settling
+from skurrow.service.orders import settling
+from skurrow.service.payments import gateways
 from skurrow.service.refusals import NotFound
 from skurrow.store.database import site_transaction
 from skurrow.store.orders import attempts

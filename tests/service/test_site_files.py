@@ -14,9 +14,9 @@ from skurrow.core.problems import InvalidInput
 from skurrow.core.site import file as site_file
 from skurrow.core.site import text as site_text
 from skurrow.run.installation import ROOT
-from skurrow.service import configuration, pictures, site_files
+from skurrow.service.draft import configuration, pictures, site_files
+from skurrow.service.draft.site_files import Applied
 from skurrow.service.refusals import Conflict, NotFound
-from skurrow.service.site_files import Applied
 from skurrow.service.states import assemble
 from tests.conftest import Shop
 from tests.service.test_configuration import edit, part

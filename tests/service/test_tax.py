@@ -10,10 +10,14 @@ from typing import Any
 import pytest
 
 from skurrow.core.problems import InvalidInput
-from skurrow.service import addresses, configuration, reports, selling, tax, tax_numbers, visits
+from skurrow.service import addresses
+from skurrow.service.counter import checking, paying, pricing
+from skurrow.service.counter.payment import Payment
+from skurrow.service.counter.progress import Progress
+from skurrow.service.counter.visit import Buying, Choice, Where
+from skurrow.service.draft import configuration
 from skurrow.service.refusals import Conflict
-from skurrow.service.selling import Payment, Progress
-from skurrow.service.visits import Buying, Choice, Where
+from skurrow.service.tax import reports, tax, tax_numbers
 from skurrow.store.database import site_transaction
 from tests.conftest import Shop
 from tests.service.test_selling import go_live, opened, released, story
@@ -29,7 +33,7 @@ async def buy(shop: Shop, checkout: str = "kit", country: str = "NL", expected: 
     visit = await opened(shop, f"ostrel-{checkout}")
     choice = more.pop("choice", POST if checkout == "kit" else Choice())
     payment = Payment("jo@example.org", "Jo", country, await shop.cards.token(mode=mode), expected, choice)
-    return await selling.pay(shop.context, visit, replace(payment, **more))
+    return await paying.pay(shop.context, visit, replace(payment, **more))
 
 
 async def edit_single(shop: Shop, kind: str, **changes: Any) -> None:
@@ -76,19 +80,19 @@ async def test_where_nothing_is_sent_it_is_said_before_paying(shop: Shop) -> Non
     visit = await opened(shop)
     for country in ("NL", "DE"):
         with pytest.raises(InvalidInput, match="Nothing can be sent to this address"):
-            await visits.quote_visit(shop.context, visit, Buying(Where(country)), POST)
+            await pricing.quote_visit(shop.context, visit, Buying(Where(country)), POST)
 
 
 async def test_the_ways_that_are_shown_are_those_that_can_be_had(shop: Shop) -> None:
     visit = await opened(shop, "ostrel-press")
-    found = await visits.quote_visit(shop.context, visit, Buying(Where("DE")), Choice(price="press"))
+    found = await pricing.quote_visit(shop.context, visit, Buying(Where("DE")), Choice(price="press"))
     assert [(way.id, way.amount) for way in found.ways] == [("post", "0.00"), ("collect", "0.00")]
     weights = [{"up_to_g": 2000, "amount": {"EUR": "9.50"}}]
     zones = [{"name": "All", "places": ["*"], "methods": [{"id": "post", "name": "Post", "by_weight": weights}]}]
     await edit_single(shop, "delivery", zones=zones)
     visit = await opened(shop, "ostrel-press")
     with pytest.raises(InvalidInput, match="cannot be had for this parcel"):
-        await visits.quote_visit(shop.context, visit, Buying(Where("DE")), Choice(price="press"))
+        await pricing.quote_visit(shop.context, visit, Buying(Where("DE")), Choice(price="press"))
 
 
 @pytest.mark.parametrize(
@@ -183,7 +187,9 @@ async def test_the_postal_code_is_asked_for_where_the_tax_of_something_digital_h
     assert (await buy(shop, "marbling", "ES", "79.00", address={"postal_code": "28001"})).state == "paid"
     assert (await buy(shop, "marbling", "ES", "65.29", address={"postal_code": "35001"})).state == "paid"
     edition = (await configuration.draft(shop.context, shop.site_id)).edition
-    asked = {country for country in ("NL", "DE", "ES", "US", "CA", "JP") if selling.needs_postal_code(edition, country)}
+    asked = {
+        country for country in ("NL", "DE", "ES", "US", "CA", "JP") if checking.needs_postal_code(edition, country)
+    }
     assert asked == {"ES", "US"}, "the seller is registered in New York, and nowhere in Canada"
 
 

@@ -18,23 +18,16 @@ from skurrow.core.order import QuoteRefused
 from skurrow.core.payments.refunds import Asked
 from skurrow.core.payments.transfers import Expected, Incoming, match
 from skurrow.gateway.protocol import Credentials
-from skurrow.service import (
-    books,
-    configuration,
-    gateways,
-    holding,
-    papers,
-    reconciling,
-    refunds,
-    selling,
-    settling,
-    transfers,
-    visits,
-)
-from skurrow.service.configuration import edition_at
+from skurrow.service.counter import confirmation, opening, paying, pricing, progress, returning
+from skurrow.service.counter.payment import Payment
+from skurrow.service.counter.progress import Progress
+from skurrow.service.counter.visit import Buying, Choice, Visit, Where, held_visit, read_visit, signed
+from skurrow.service.draft import configuration
+from skurrow.service.draft.configuration import edition_at
+from skurrow.service.orders import books, holding, refunds, settling, transfers
+from skurrow.service.papers import papers
+from skurrow.service.payments import gateways, reconciling
 from skurrow.service.refusals import Closed, Conflict, NotFound
-from skurrow.service.selling import Payment, Progress
-from skurrow.service.visits import Choice, Visit
 from skurrow.store.database import site_transaction
 from skurrow.store.orders import attempts
 from tests.conftest import Shop, eventually
@@ -57,7 +50,7 @@ async def all_ways(shop: Shop) -> Shop:
 
 async def pressed(shop: Shop, visit: Visit, way: str, token: str | None = None, **more: Any) -> Progress:
     payment = Payment("jo@example.org", "Jo", "NL", token, "48.00", COLLECT, way=way, address_seen="203.0.113.9")
-    return await selling.pay(shop.context, visit, replace(payment, **more))
+    return await paying.pay(shop.context, visit, replace(payment, **more))
 
 
 async def draft_payments(shop: Shop, **body: Any) -> None:
@@ -82,7 +75,7 @@ async def asked_again(shop: Shop, visit: Visit, state: str) -> None:
     async def is_so() -> bool:
         shop.clock.ahead += settling.WAITING
         await settling.recover(shop.context)
-        return (await selling.progress(shop.context, visit)).state == state
+        return (await progress.progress(shop.context, visit)).state == state
 
     await eventually(is_so)
 
@@ -98,7 +91,7 @@ async def test_ways_come_in_the_owners_order_and_under_their_names(all_ways: Sho
             {"gateway": "standin-cards"},
         ],
     )
-    counter = await visits.open_counter(all_ways.context, "ostrel-kit")
+    counter = await opening.open_counter(all_ways.context, "ostrel-kit")
     assert [(one.gateway, one.label, one.text, one.kind, one.waits) for one in counter.pay] == [
         ("transfer", "Vooraf overmaken", "Binnen tien dagen.", "person", True),
         ("standin-cards", "Card", "", "fields", False),
@@ -121,8 +114,8 @@ async def test_what_is_offered_follows_country_amount_and_delivery(
     all_ways: Shop, country: str, choice: Choice, offered: list[str]
 ) -> None:
     visit = await opened(all_ways)
-    priced = await visits.quote_visit(all_ways.context, visit, visits.Buying(visits.Where(country)), choice)
-    assert await visits.ways_to_pay(all_ways.context, visit, priced, country) == offered
+    priced = await pricing.quote_visit(all_ways.context, visit, Buying(Where(country)), choice)
+    assert await pricing.ways_to_pay(all_ways.context, visit, priced, country) == offered
 
 
 async def test_a_way_that_does_not_fit_is_refused_by_name_and_nothing_is_stored(all_ways: Shop) -> None:
@@ -133,7 +126,7 @@ async def test_a_way_that_does_not_fit_is_refused_by_name_and_nothing_is_stored(
     assert (problem.where, problem.message) == ("way", "On invoice: Only from 100.00 EUR on.")
     with pytest.raises(QuoteRefused, match="not offered any more"):
         await pressed(all_ways, visit, "cheque")
-    assert (await selling.progress(all_ways.context, visit)).state == "none"
+    assert (await progress.progress(all_ways.context, visit)).state == "none"
 
 
 async def test_where_nothing_fits_nothing_is_taken(shop: Shop) -> None:
@@ -177,7 +170,7 @@ async def test_who_does_not_pay_at_the_wallet_pays_by_card_under_the_same_order(
     leaving = await pressed(all_ways, visit, "standin-wallet")
     await at_the_wallet(all_ways, leaving.approve_at, answer)
     await asked_again(all_ways, visit, "refused")
-    assert (await selling.progress(all_ways.context, visit)).reason == reason
+    assert (await progress.progress(all_ways.context, visit)).reason == reason
     assert await left(all_ways) == 40
     paid = await pressed(all_ways, visit, "standin-cards", await all_ways.cards.token())
     assert paid.state == "paid"
@@ -187,28 +180,28 @@ async def test_who_does_not_pay_at_the_wallet_pays_by_card_under_the_same_order(
 async def test_what_is_given_up_is_dead_at_the_wallet_too(all_ways: Shop) -> None:
     visit = await opened(all_ways)
     leaving = await pressed(all_ways, visit, "standin-wallet")
-    given_up = await selling.give_up(all_ways.context, visit)
+    given_up = await paying.give_up(all_ways.context, visit)
     assert (given_up.state, given_up.reason) == ("refused", "given_up")
     async with httpx.AsyncClient(base_url=all_ways.cards.api("wallet")) as buyer:
         assert "Nothing was paid" in (await buyer.get(urlsplit(str(leaving.approve_at)).path)).text
     await at_the_wallet(all_ways, leaving.approve_at, "pay")
-    assert (await selling.progress(all_ways.context, visit)).state == "refused"
+    assert (await progress.progress(all_ways.context, visit)).state == "refused"
 
 
 async def test_what_was_paid_meanwhile_is_not_given_up(all_ways: Shop) -> None:
     visit = await opened(all_ways)
     leaving = await pressed(all_ways, visit, "standin-wallet")
     await at_the_wallet(all_ways, leaving.approve_at, "pay_and_stay")
-    assert (await selling.give_up(all_ways.context, visit)).state == "paid"
+    assert (await paying.give_up(all_ways.context, visit)).state == "paid"
 
 
 async def test_nothing_is_given_up_that_nobody_knows_the_outcome_of(shop: Shop) -> None:
     visit = await opened(shop)
-    assert (await selling.give_up(shop.context, visit)).state == "none"
+    assert (await paying.give_up(shop.context, visit)).state == "none"
     waiting = await pressed(shop, visit, "standin-cards", await shop.cards.token(NUMBERS["no_answer"]))
     assert waiting.state == "pending"
     with pytest.raises(Conflict, match="has not answered yet"):
-        await selling.give_up(shop.context, visit)
+        await paying.give_up(shop.context, visit)
 
 
 # -- direct debit -----------------------------------------------------------------------------------------
@@ -219,7 +212,7 @@ async def test_a_direct_debit_is_accepted_now_and_paid_in_days(all_ways: Shop) -
     token = await all_ways.cards.account_token("confirmed")
     accepted = await pressed(all_ways, visit, "standin-debit", token)
     assert accepted.state == "waiting"
-    page = await selling.confirmation(all_ways.context, str(accepted.confirmation))
+    page = await confirmation.confirmation(all_ways.context, str(accepted.confirmation))
     assert page.awaited is not None
     assert (page.awaited.gateway, page.awaited.due_on, page.awaited.transfer) == ("standin-debit", None, None)
     assert page.awaited.expected_on is not None
@@ -233,7 +226,7 @@ async def test_a_direct_debit_is_accepted_now_and_paid_in_days(all_ways: Shop) -
     assert [one.kind for one in told.events] == [
         "order.placed", "charge.attempted", "order.waiting", "charge.made", "order.paid"
     ]  # fmt: skip
-    page = await selling.confirmation(all_ways.context, str(accepted.confirmation))
+    page = await confirmation.confirmation(all_ways.context, str(accepted.confirmation))
     assert (page.order.state, page.awaited) == ("paid", None)
 
 
@@ -243,10 +236,10 @@ async def test_a_returned_direct_debit_opens_the_order_again(all_ways: Shop) -> 
     assert await left(all_ways) == 39
     await all_ways.cards.days_pass(3)
     await asked_again(all_ways, visit, "refused")
-    assert (await selling.progress(all_ways.context, visit)).reason == "returned"
+    assert (await progress.progress(all_ways.context, visit)).reason == "returned"
     assert await order_state(all_ways) == "open"
     assert await left(all_ways) == 40
-    page = await selling.confirmation(all_ways.context, str(accepted.confirmation))
+    page = await confirmation.confirmation(all_ways.context, str(accepted.confirmation))
     assert page.order.state == "open", "its page says that it waits no more"
     assert (await pressed(all_ways, visit, "standin-cards", await all_ways.cards.token())).state == "paid"
 
@@ -282,7 +275,7 @@ async def by_transfer(shop: Shop) -> tuple[Visit, Any]:
     visit = await opened(shop)
     waiting = await pressed(shop, visit, "transfer")
     assert waiting.state == "waiting"
-    page = await selling.confirmation(shop.context, str(waiting.confirmation))
+    page = await confirmation.confirmation(shop.context, str(waiting.confirmation))
     assert page.awaited is not None
     return visit, page
 
@@ -388,10 +381,10 @@ async def test_an_order_that_is_not_paid_in_time_waits_no_more(all_ways: Shop) -
     assert await left(all_ways) == 39
     all_ways.clock.ahead += timedelta(days=9)
     await settling.recover(all_ways.context)
-    assert (await selling.progress(all_ways.context, visit)).state == "waiting"
+    assert (await progress.progress(all_ways.context, visit)).state == "waiting"
     all_ways.clock.ahead += timedelta(days=2)
     await settling.recover(all_ways.context)
-    assert (await selling.progress(all_ways.context, visit)).reason == "not_paid"
+    assert (await progress.progress(all_ways.context, visit)).reason == "not_paid"
     assert await left(all_ways) == 40
     await upload(all_ways, camt([("48.00", page.awaited.transfer.reference, "J. Jansen")]))
     assert [one.reason for one in await aside(all_ways)] == ["late"]
@@ -399,7 +392,7 @@ async def test_an_order_that_is_not_paid_in_time_waits_no_more(all_ways: Shop) -
 
 async def test_who_waits_for_a_transfer_can_pay_by_card_instead(all_ways: Shop) -> None:
     visit, _ = await by_transfer(all_ways)
-    assert (await selling.give_up(all_ways.context, visit)).reason == "given_up"
+    assert (await paying.give_up(all_ways.context, visit)).reason == "given_up"
     assert (await pressed(all_ways, visit, "standin-cards", await all_ways.cards.token())).state == "paid"
 
 
@@ -440,7 +433,7 @@ async def on_invoice(shop: Shop) -> str:
     )  # fmt: skip
     assert done.state == "waiting"
     with pytest.raises(Conflict, match="Ask the shop"):
-        await selling.give_up(shop.context, visit)
+        await paying.give_up(shop.context, visit)
     return (await story(shop)).order.code
 
 
@@ -494,27 +487,27 @@ async def test_who_waits_for_days_can_still_choose_another_way(all_ways: Shop) -
     began, page = await by_transfer(all_ways)
     all_ways.clock.ahead += timedelta(days=5)
     token = context_token(all_ways, page.order.id)
-    later = await selling.confirmation(all_ways.context, token)
+    later = await confirmation.confirmation(all_ways.context, token)
     assert await told_by(all_ways, later.back) == "waiting"
-    kept = visits.signed(all_ways.context, began)  # as the buyer's browser has it
+    kept = signed(all_ways.context, began)  # as the buyer's browser has it
     with pytest.raises(NotFound):
-        visits.read_visit(all_ways.context, kept)
-    visit = visits.held_visit(all_ways.context, kept)
-    assert (await selling.give_up(all_ways.context, visit)).reason == "given_up"
-    fresh = (await visits.open_counter(all_ways.context, "ostrel-kit")).visit
-    counter, stands = await selling.come_back(all_ways.context, later.back, fresh, kept)
+        read_visit(all_ways.context, kept)
+    visit = held_visit(all_ways.context, kept)
+    assert (await paying.give_up(all_ways.context, visit)).reason == "given_up"
+    fresh = (await opening.open_counter(all_ways.context, "ostrel-kit")).visit
+    counter, stands = await returning.come_back(all_ways.context, later.back, fresh, kept)
     assert (counter.visit, stands.state) == (fresh, "refused"), "the form begins afresh"
-    again = visits.read_visit(all_ways.context, counter.visit)
+    again = read_visit(all_ways.context, counter.visit)
     assert (await pressed(all_ways, again, "standin-cards", await all_ways.cards.token())).state == "paid"
 
 
 async def told_by(shop: Shop, back: str) -> str:
     """What somebody who has nothing but the way back is told of an order; the visit that they get is none of it."""
-    fresh = (await visits.open_counter(shop.context, "ostrel-kit")).visit
-    counter, found = await selling.come_back(shop.context, back, fresh, None)
+    fresh = (await opening.open_counter(shop.context, "ostrel-kit")).visit
+    counter, found = await returning.come_back(shop.context, back, fresh, None)
     assert counter.visit == fresh
     with pytest.raises(NotFound):
-        visits.held_visit(shop.context, back)
+        held_visit(shop.context, back)
     return found.state
 
 
@@ -530,7 +523,7 @@ async def test_what_is_paid_on_collection_waits_for_a_person(all_ways: Shop) -> 
         await settling.settle_by_hand(all_ways.context, all_ways.site_id, "live", "X", all_ways.person_id, True, "")
     code = (await story(all_ways)).order.code
     await settling.settle_by_hand(all_ways.context, all_ways.site_id, "test", code, all_ways.person_id, True, "")
-    assert (await selling.progress(all_ways.context, visit)).state == "paid"
+    assert (await progress.progress(all_ways.context, visit)).state == "paid"
     assert (await story(all_ways)).papers[0].document["payment"]["way"] == "payment on collection"
 
 
@@ -648,7 +641,7 @@ async def test_a_statement_and_a_buyer_who_gives_up_at_once_never_disagree(all_w
     for n in range(6):
         visit, page = await by_transfer(all_ways)
         content = camt([("48.00", page.awaited.transfer.reference, "J. Jansen")], day=f"2026-11-{n + 1:02}")
-        await asyncio.gather(upload(all_ways, content), selling.give_up(all_ways.context, visit))
+        await asyncio.gather(upload(all_ways, content), paying.give_up(all_ways.context, visit))
         found = await books.story(all_ways.context, all_ways.site_id, "test", page.order.code)
         (line,) = found.transfers
         assert (found.order.state, line.state, line.reason) in [("paid", "matched", None), ("open", "aside", "late")]
@@ -720,7 +713,7 @@ async def test_a_wallet_that_does_not_answer_is_asked_again_with_the_same_way_ba
             await api.put("/faults", json={})
     all_ways.clock.ahead += settling.APPROVING
     await settling.recover(all_ways.context)
-    leaving = await selling.progress(all_ways.context, visit)
+    leaving = await progress.progress(all_ways.context, visit)
     assert leaving.off_site
     back = await at_the_wallet(all_ways, leaving.approve_at, "pay")
     await asked_again(all_ways, visit, "paid")

@@ -15,9 +15,9 @@ from uuid import UUID
 
 from skurrow.core.order import read_order
 from skurrow.core.quote.quote import quote
-from skurrow.service import papers
-from skurrow.service.configuration import edition_at
 from skurrow.service.context import Context, Settings, open_context
+from skurrow.service.draft.configuration import edition_at
+from skurrow.service.papers import papers
 from skurrow.store.database import site_transaction
 from skurrow.store.orders import orders
 from skurrow.store.orders.charges import ChargeRow

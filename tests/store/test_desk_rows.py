@@ -10,8 +10,8 @@ import pytest
 from psycopg import errors
 
 from skurrow.run.cluster import Cluster
-from skurrow.service import members as inviting
-from skurrow.service.sign_in import hash_token
+from skurrow.service.people import members as inviting
+from skurrow.service.people.sign_in import hash_token
 from skurrow.store import mail
 from skurrow.store.database import run, site_transaction, siteless_transaction, value
 from skurrow.store.draft import sites

@@ -14,25 +14,17 @@ from psycopg import errors, sql
 from skurrow.core.payments.refunds import Asked
 from skurrow.gateway.protocol import Dispute
 from skurrow.run.cluster import Cluster
-from skurrow.service import (
-    accounts,
-    books,
-    changing,
-    disputes,
-    gateways,
-    members,
-    pictures,
-    products,
-    reconciling,
-    refunds,
-    releases,
-    selling,
-    selling_states,
-    tax_numbers,
-    transfers,
-    visits,
-)
-from skurrow.service.sign_in import Where
+from skurrow.service.account import accounts
+from skurrow.service.changes import changing
+from skurrow.service.counter import buyer_password, opening, paying, selling_states
+from skurrow.service.counter.payment import Payment
+from skurrow.service.counter.visit import Choice, read_visit
+from skurrow.service.draft import pictures, products, releases
+from skurrow.service.orders import books, disputes, refunds, transfers
+from skurrow.service.payments import gateways, reconciling
+from skurrow.service.people import members
+from skurrow.service.people.sign_in import Where
+from skurrow.service.tax import tax_numbers
 from skurrow.store.database import site_transaction
 from skurrow.store.draft import sites
 from skurrow.store.migrate import migrate
@@ -57,11 +49,11 @@ SITE_TABLES = [
 
 
 async def _paid_order(shop: Shop) -> None:
-    counter = await visits.open_counter(shop.context, "ostrel-kit")
-    visit = visits.read_visit(shop.context, counter.visit)
-    choice = visits.Choice(variant="moss", delivery="collect", coupons=("bind10",))
-    payment = selling.Payment("a@example.org", "A", "NL", await shop.cards.token(), "43.20", choice)
-    assert (await selling.pay(shop.context, visit, payment)).state == "paid"
+    counter = await opening.open_counter(shop.context, "ostrel-kit")
+    visit = read_visit(shop.context, counter.visit)
+    choice = Choice(variant="moss", delivery="collect", coupons=("bind10",))
+    payment = Payment("a@example.org", "A", "NL", await shop.cards.token(), "43.20", choice)
+    assert (await paying.pay(shop.context, visit, payment)).state == "paid"
 
 
 async def _subscribed(shop: Shop) -> None:
@@ -123,7 +115,9 @@ async def test_without_a_site_the_application_sees_nothing_and_with_another_neit
     await _subscribed(shop)
     async with site_transaction(shop.context.pool, shop.site_id) as db:
         await reviews.add_review(db, shop.site_id, "test", order.id, ["why"], shop.clock())
-    await accounts.password_at_checkout(shop.context, shop.site_id, "test", uuid.uuid4(), "a@b.example", "three words")
+    await buyer_password.password_at_checkout(
+        shop.context, shop.site_id, "test", uuid.uuid4(), "a@b.example", "three words"
+    )
     await selling_states.stop_part(shop.context, shop.site_id, shop.person_id, "product", "coptic-kit", "")
     with psycopg.connect(shop.database.superuser) as everything:
         everything.execute(
@@ -215,13 +209,11 @@ async def test_even_the_owner_cannot_store_an_impossible_state(shop: Shop, state
 )
 async def test_an_order_is_what_its_attempts_say(shop: Shop, statement: str) -> None:
     """An order with an open attempt that waits for nobody can become none of these by itself."""
-    counter = await visits.open_counter(shop.context, "ostrel-kit")
-    visit = visits.read_visit(shop.context, counter.visit)
+    counter = await opening.open_counter(shop.context, "ostrel-kit")
+    visit = read_visit(shop.context, counter.visit)
     token = await shop.cards.token(NUMBERS["no_answer"])
-    payment = selling.Payment(
-        "a@example.org", "A", "NL", token, "48.00", visits.Choice(variant="moss", delivery="collect")
-    )
-    assert (await selling.pay(shop.context, visit, payment)).state == "pending"
+    payment = Payment("a@example.org", "A", "NL", token, "48.00", Choice(variant="moss", delivery="collect"))
+    assert (await paying.pay(shop.context, visit, payment)).state == "pending"
     says = r"its attempts are not|cannot become"
     with pytest.raises(psycopg.IntegrityError, match=says), psycopg.connect(shop.database.owner) as db:
         db.execute(statement.encode())

@@ -9,7 +9,7 @@ from typing import Any
 import httpx
 import pytest
 
-from skurrow.service.demo import EMAIL
+from skurrow.run.demo import EMAIL
 from skurrow.web.app import make_app
 from tests.conftest import PASSWORD, Shop, settings_for
 

@@ -10,8 +10,8 @@ from typing import Any
 import httpx
 import pytest
 
-from skurrow.service import accounts
-from skurrow.service.mail_words import MAILS, PLAIN
+from skurrow.service.counter import buyer_password
+from skurrow.service.mail.mail_words import MAILS, PLAIN
 from skurrow.store.database import site_transaction
 from tests.conftest import strict
 from tests.service.living import (
@@ -222,7 +222,9 @@ async def test_a_password_of_the_checkout_lets_nobody_in_before_the_address_is_p
     """Somebody may set a password beside an address that is not theirs, long before its owner buys anything."""
     bought = await buy(web.shop, "parcel-month")
     shop = web.shop
-    await accounts.password_at_checkout(shop.context, shop.site_id, "test", bought.visit.id, MAUD, "three plain words")
+    await buyer_password.password_at_checkout(
+        shop.context, shop.site_id, "test", bought.visit.id, MAUD, "three plain words"
+    )
     body = {"email": MAUD, "password": "three plain words"}
     assert (await ask(web, "POST", "/password-sign-in", body)).status_code == 422
     # Followed elsewhere, a link drops it.
@@ -230,10 +232,12 @@ async def test_a_password_of_the_checkout_lets_nobody_in_before_the_address_is_p
     assert (await mine(web))["has_password"] is False
     assert (await ask(web, "POST", "/password-sign-in", body)).status_code == 422
     # Followed in the browser that has set it, it proves it.
-    await accounts.password_at_checkout(shop.context, shop.site_id, "test", bought.visit.id, MAUD, "three plain words")
+    await buyer_password.password_at_checkout(
+        shop.context, shop.site_id, "test", bought.visit.id, MAUD, "three plain words"
+    )
     counter = await web.counter.get("/buy/ostrel-club")
     assert counter.status_code == 200
-    from skurrow.service.visits import signed
+    from skurrow.service.counter.visit import signed
 
     proof = {"token": await token_for(web, MAUD), "visit": signed(shop.context, bought.visit)}
     assert (await ask(web, "POST", "/enter", proof)).status_code == 204

@@ -8,7 +8,7 @@ from typing import Any
 
 import pytest
 
-from skurrow.service import gateways
+from skurrow.service.payments import gateways
 from tests.service.test_selling import story
 from tests.service.test_settling import about, open_attempt, secret_of, signed
 from tests.web.conftest import Web

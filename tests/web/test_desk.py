@@ -5,8 +5,8 @@ from __future__ import annotations
 import httpx
 import pytest
 
+from skurrow.run.demo import EMAIL
 from skurrow.run.installation import ROOT
-from skurrow.service.demo import EMAIL
 from skurrow.service.limits import SIGN_IN
 from skurrow.web.guards import LARGEST_BODY
 from skurrow.web.openapi import document

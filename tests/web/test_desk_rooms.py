@@ -11,7 +11,7 @@ from typing import Any
 import pyotp
 import pytest
 
-from skurrow.service.demo import EMAIL
+from skurrow.run.demo import EMAIL
 from skurrow.store.database import run, siteless_transaction
 from skurrow.web.desk import live
 from tests.conftest import PASSWORD

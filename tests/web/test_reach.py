@@ -14,9 +14,9 @@ import psycopg
 import pytest
 from psycopg import sql
 
-from skurrow.service import changing
-from skurrow.service.members import INVITATION_LIFE
-from skurrow.service.sign_in import hash_password, hash_token
+from skurrow.service.changes import changing
+from skurrow.service.people.members import INVITATION_LIFE
+from skurrow.service.people.sign_in import hash_password, hash_token
 from skurrow.store.database import site_transaction, siteless_transaction
 from skurrow.store.draft import sites
 from skurrow.store.people import members, people

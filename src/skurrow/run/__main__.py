@@ -15,10 +15,10 @@ import click
 
 from skurrow.core.problems import InvalidInput
 from skurrow.run.cluster import ClusterError
+from skurrow.run.demo import EMAIL
 from skurrow.run.installation import Installation, start_postgres
 from skurrow.run.ports import Ports, PortTaken, settle_ports
 from skurrow.run.processes import Part, PartFailed, run_until, stop_all
-from skurrow.service.demo import EMAIL
 from skurrow.service.smtp import SmtpServer
 from skurrow.store.migrate import MigrationError
 

@@ -10,10 +10,11 @@ from typing import TypeVar
 from uuid import UUID
 
 from skurrow.run.installation import ROOT, noted
-from skurrow.service import passwords, site_files
 from skurrow.service.context import Context, Settings, open_context
+from skurrow.service.draft import site_files
+from skurrow.service.draft.site_files import Applied
+from skurrow.service.people import passwords
 from skurrow.service.refusals import Conflict, NotFound
-from skurrow.service.site_files import Applied
 from skurrow.store.database import DATABASE_AWAY, siteless_transaction
 from skurrow.store.draft import sites
 

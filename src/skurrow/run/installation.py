@@ -16,12 +16,13 @@ from pathlib import Path
 
 from skurrow.gateway.protocol import Credentials
 from skurrow.gateway.standin import CLIENT
+from skurrow.run import demo
 from skurrow.run.cluster import APP, DURABLE, OWNER, Cluster, reachable_folder
 from skurrow.run.ports import Ports
 from skurrow.run.processes import Part
 from skurrow.run.secrets_file import Secrets, keep_secrets
-from skurrow.service import authorising, demo
 from skurrow.service.context import Settings, open_context
+from skurrow.service.payments import authorising
 from skurrow.store.migrate import migrate
 
 ROOT = Path(__file__).parents[3]

@@ -8,7 +8,7 @@ from uuid import UUID
 
 @dataclass(frozen=True, slots=True)
 class Claimed:
-    """Something that fell due, and whose it is."""
+    """Something that is due or was asked for by a token, and whose it is."""
 
     site_id: UUID
     id: UUID

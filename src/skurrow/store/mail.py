@@ -6,8 +6,8 @@ from dataclasses import dataclass
 from datetime import datetime
 from uuid import UUID
 
+from skurrow.store.claims import Claimed
 from skurrow.store.database import Connection, one, rows, run
-from skurrow.store.people.members import Claimed
 
 
 @dataclass(frozen=True, slots=True)

@@ -9,11 +9,11 @@ from uuid import UUID
 
 from fastapi import Depends, HTTPException, Request
 
-from skurrow.service import sign_in
 from skurrow.service.context import Context
+from skurrow.service.people import sign_in
+from skurrow.service.people.roles import Right, may
+from skurrow.service.people.sign_in import Where
 from skurrow.service.refusals import NotAllowed, NotFound
-from skurrow.service.roles import Right, may
-from skurrow.service.sign_in import Where
 from skurrow.store.people.people import Membership, Person
 
 COOKIE = "skurrow_desk"

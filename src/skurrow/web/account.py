@@ -12,11 +12,14 @@ from pydantic import AfterValidator, BaseModel, Field
 
 from skurrow.core.bounds import one_line
 from skurrow.core.money import format_amount
-from skurrow.service import accounts, changing, subscription_books, tax_numbers
-from skurrow.service.accounts import Customer, Entered, Shop
+from skurrow.service.account import accounts
+from skurrow.service.account.accounts import Customer, Entered, Shop
+from skurrow.service.changes import changing
 from skurrow.service.refusals import NotFound
-from skurrow.service.subscribing import life_of
-from skurrow.service.subscription_mail import plan_of
+from skurrow.service.subscriptions import subscription_books
+from skurrow.service.subscriptions.subscribing import life_of
+from skurrow.service.subscriptions.subscription_mail import plan_of
+from skurrow.service.tax import tax_numbers
 from skurrow.store import database
 from skurrow.store.subscriptions.subscriptions import SubscriptionRow
 from skurrow.web import pages

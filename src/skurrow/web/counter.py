@@ -24,13 +24,24 @@ from skurrow.core.products.price_words import price_words
 from skurrow.core.quote.quote import Quote
 from skurrow.core.site.site import Country, Name, Picture, origin_of
 from skurrow.core.tape.tape import wanted_of
-from skurrow.service import addresses, paper_ubl, passwords, pictures, selling, tax_numbers, visits
-from skurrow.service.configuration import edition_of
+from skurrow.service import addresses
+from skurrow.service.counter import checking, opening, paying, pricing, returning
+from skurrow.service.counter.confirmation import Confirmation, paper_of
+from skurrow.service.counter.confirmation import confirmation as paid_page
+from skurrow.service.counter.opening import Counter
+from skurrow.service.counter.payment import Payment
+from skurrow.service.counter.placing import needs_card
+from skurrow.service.counter.pricing import Offered
+from skurrow.service.counter.progress import Progress
+from skurrow.service.counter.progress import progress as progress_now
+from skurrow.service.counter.visit import Buying, Choice, Where, held_visit, read_visit
+from skurrow.service.draft import pictures
+from skurrow.service.draft.configuration import edition_of
+from skurrow.service.papers import paper_ubl
+from skurrow.service.people import passwords
 from skurrow.service.refusals import Closed, NotFound
-from skurrow.service.selling import Payment, Progress
-from skurrow.service.subscribing import needs_card
-from skurrow.service.tax_numbers import Checked
-from skurrow.service.visits import Buying, Choice, Counter, Offered, Where
+from skurrow.service.tax import tax_numbers
+from skurrow.service.tax.tax_numbers import Checked
 from skurrow.store import database
 from skurrow.web import pages
 from skurrow.web.access import Means, address_of
@@ -434,7 +445,7 @@ class Resumed(BaseModel):
 @router.post("/counter/api/resume")
 async def resume(body: ResumeRequest, context: Means, request: Request) -> Resumed:
     """Goes on with a visit that the browser has kept."""
-    counter, progress = await selling.resume(context, body.visit, body.fresh)
+    counter, progress = await returning.resume(context, body.visit, body.fresh)
     view = _counter_view(counter, _guessed_country(request))
     return Resumed(counter=view, progress=_progress_view(progress))
 
@@ -442,27 +453,27 @@ async def resume(body: ResumeRequest, context: Means, request: Request) -> Resum
 @router.post("/counter/api/come-back")
 async def come_back(body: ComeBack, context: Means, request: Request) -> Resumed:
     """Tells a buyer who comes back from paying elsewhere how the order stands. Asked again, until that is decided."""
-    counter, progress = await selling.come_back(context, body.back, body.fresh, body.visit)
+    counter, progress = await returning.come_back(context, body.back, body.fresh, body.visit)
     return Resumed(counter=_counter_view(counter, _guessed_country(request)), progress=_progress_view(progress))
 
 
 @router.post("/counter/api/quote", response_model=QuoteView)
 async def quote(body: QuoteRequest, context: Means, request: Request) -> Response:
     """What the buyer has to pay. The core's own JSON goes out as it is; it holds at least what is declared."""
-    visit = visits.read_visit(context, body.visit)
-    priced = await visits.quote_visit(context, visit, body.buying(), body.choice(), body.email, address_of(request))
+    visit = read_visit(context, body.visit)
+    priced = await pricing.quote_visit(context, visit, body.buying(), body.choice(), body.email, address_of(request))
     edition = await edition_of(context, visit.site_id, visit.change)
     written = _for_buyers(priced.quote)
     written["keeps"] = bool(priced.quote.later) and needs_card(edition, priced.quote)
     written["ways"] = [asdict(way) for way in priced.ways]
     written["way"] = priced.way
     written["number"] = _number_view(priced.number).model_dump() if priced.number else None
-    written["pay_with"] = await visits.ways_to_pay(context, visit, priced, body.country)
-    written["needs_postal_code"] = selling.needs_postal_code(edition, body.country)
+    written["pay_with"] = await pricing.ways_to_pay(context, visit, priced, body.country)
+    written["needs_postal_code"] = checking.needs_postal_code(edition, body.country)
     region = places.region_of(body.country, body.address.region, body.address.postal_code)
     written["region"] = region.partition("-")[2] if region else None
     seen = _seen_in(request)
-    if selling.asks_where(priced.quote, body.country, seen):
+    if checking.asks_where(priced.quote, body.country, seen):
         written["seen_in"] = {"code": seen, "name": str(_NAMES.get(seen or "", seen))}
     return Response(to_json(written), media_type="application/json")
 
@@ -470,7 +481,7 @@ async def quote(body: QuoteRequest, context: Means, request: Request) -> Respons
 @router.post("/counter/api/tax-number")
 async def tax_number(body: NumberRequest, context: Means) -> NumberView:
     """Asks the official look-up about a business's tax number; it may not answer, and the sale goes on."""
-    visit = visits.read_visit(context, body.visit)
+    visit = read_visit(context, body.visit)
     return _number_view(await tax_numbers.ask(context, visit.site_id, visit.mode, body.number, body.country))
 
 
@@ -484,7 +495,7 @@ async def address_form(country: Country, response: Response) -> AddressFormView:
 @router.post("/counter/api/pay")
 async def pay(body: PayRequest, context: Means, request: Request) -> ProgressView:
     """Pays once, however often it is asked."""
-    visit = visits.read_visit(context, body.visit)
+    visit = read_visit(context, body.visit)
     payment = Payment(
         body.email,
         body.name,
@@ -506,19 +517,19 @@ async def pay(body: PayRequest, context: Means, request: Request) -> ProgressVie
     )
     if body.password:
         passwords.check(body.password)
-    return _progress_view(await selling.pay(context, visit, payment))
+    return _progress_view(await paying.pay(context, visit, payment))
 
 
 @router.post("/counter/api/give-up")
 async def give_up(body: VisitRequest, context: Means) -> ProgressView:
     """Ends the wait for an open payment, so that the order can be paid in another way."""
-    return _progress_view(await selling.give_up(context, visits.held_visit(context, body.visit)))
+    return _progress_view(await paying.give_up(context, held_visit(context, body.visit)))
 
 
 @router.post("/counter/api/progress")
 async def progress(body: VisitRequest, context: Means) -> ProgressView:
     """How far the order is."""
-    return _progress_view(await selling.progress(context, visits.held_visit(context, body.visit)))
+    return _progress_view(await progress_now(context, held_visit(context, body.visit)))
 
 
 # -- pages ------------------------------------------------------------------------------------------------
@@ -540,7 +551,7 @@ async def checkout_page(
 ) -> Response:
     """The checkout as a page, on its own or in a frame. `back` says which order somebody comes back from paying."""
     try:
-        counter = await visits.open_counter(context, code, test, coupon, address_of(request))
+        counter = await opening.open_counter(context, code, test, coupon, address_of(request))
     except NotFound:
         return pages.counter({"page": "unknown"}, "No such checkout", 404)
     except Closed as closed:
@@ -557,7 +568,7 @@ async def checkout_page(
 async def preview_page(token: str, context: Means) -> Response:
     """The working checkout for a stand-in buyer, with what they type filled in; the desk alone may frame it."""
     try:
-        counter = await visits.open_preview(context, token)
+        counter = await opening.open_preview(context, token)
     except NotFound:
         return pages.counter({"page": "unknown"}, "No such preview", 404)
     except Closed as closed:
@@ -573,7 +584,7 @@ async def preview_page(token: str, context: Means) -> Response:
 async def confirmation_page(token: str, context: Means) -> Response:
     """The confirmation of a paid order; worth keeping, so its address lasts."""
     try:
-        found = await selling.confirmation(context, token)
+        found = await paid_page(context, token)
     except NotFound:
         return pages.counter({"page": "unknown"}, "No such page", 404)
     except database.DATABASE_AWAY:
@@ -609,7 +620,7 @@ async def confirmed_paper(
 ) -> Response:
     """A paper of a paid order, by its number."""
     try:
-        return await paper_file(await selling.paper_of(context, token, number), kind)
+        return await paper_file(await paper_of(context, token, number), kind)
     except NotFound:
         return pages.counter({"page": "unknown"}, "No such paper", 404)
     except database.DATABASE_AWAY:
@@ -644,7 +655,7 @@ def _origins(counter: Counter) -> list[str]:
     return [way.origin for way in counter.pay if way.origin is not None]
 
 
-def _awaited_boot(found: selling.Confirmation) -> dict[str, Any] | None:
+def _awaited_boot(found: Confirmation) -> dict[str, Any] | None:
     """What a waiting order's page says of paying."""
     awaited = found.awaited
     if awaited is None:

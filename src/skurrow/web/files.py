@@ -8,7 +8,7 @@ from typing import Literal
 from fastapi import Response
 
 from skurrow.core.papers.papers import Paper
-from skurrow.service import papers
+from skurrow.service.papers import papers
 
 FileKind = Literal["pdf", "xml"]
 

@@ -6,7 +6,7 @@ from uuid import UUID
 
 from fastapi import Request, status
 
-from skurrow.service import settling
+from skurrow.service.orders import settling
 from skurrow.web.access import Means
 from skurrow.web.routes import new_router
 

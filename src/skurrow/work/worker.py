@@ -13,9 +13,14 @@ from collections.abc import Awaitable, Callable
 
 import structlog
 
-from skurrow.service import limits, mail, moving, official_rates, reconciling, refunds, renewing, settling
+from skurrow.service import limits
+from skurrow.service.changes import moving, renewing
 from skurrow.service.context import Context, Settings, open_context
 from skurrow.service.logs import log_as_json
+from skurrow.service.mail import mail
+from skurrow.service.orders import refunds, settling
+from skurrow.service.payments import reconciling
+from skurrow.service.tax import official_rates
 from skurrow.store.database import DATABASE_AWAY
 
 PAUSE = 0.5

@@ -7,6 +7,7 @@ from datetime import datetime
 from uuid import UUID
 
 from skurrow.core.mailboxes import mailbox
+from skurrow.store.claims import Claimed
 from skurrow.store.database import Connection, one, rows, run
 
 
@@ -31,14 +32,6 @@ class Invitation:
     created_at: datetime
     expires_at: datetime
     ended_at: datetime | None
-
-
-@dataclass(frozen=True, slots=True)
-class Claimed:
-    """A mail that this worker is to send now."""
-
-    site_id: UUID
-    id: UUID
 
 
 async def members(connection: Connection, site_id: UUID) -> list[Member]:

@@ -9,7 +9,7 @@ from uuid import UUID
 from fastapi import status
 from pydantic import BaseModel
 
-from skurrow.service import aside
+from skurrow.service.payments import aside
 from skurrow.web.access import Means, Selling, Site
 from skurrow.web.routes import new_router
 

@@ -9,8 +9,8 @@ from typing import Any
 from fastapi import Request
 from fastapi.sse import EventSourceResponse, ServerSentEvent
 
-from skurrow.service import sign_in
 from skurrow.service.live import Told
+from skurrow.service.people import sign_in
 from skurrow.web.access import COOKIE, AtSite, Means, Site
 from skurrow.web.routes import new_router
 

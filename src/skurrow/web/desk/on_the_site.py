@@ -6,7 +6,7 @@ from dataclasses import asdict
 
 from pydantic import BaseModel
 
-from skurrow.service import placements
+from skurrow.service.counter import placements
 from skurrow.web.access import Means, Site
 from skurrow.web.routes import new_router
 

@@ -13,8 +13,10 @@ from skurrow.core.bounds import printable
 from skurrow.core.money import format_amount, parse_amount
 from skurrow.core.papers.papers import Paper, PaperKind
 from skurrow.core.payments.refunds import Asked
-from skurrow.service import addresses, books, paper_ubl, papers, refunds, settling
-from skurrow.service.place_names import place_name
+from skurrow.service import addresses
+from skurrow.service.orders import books, refunds, settling
+from skurrow.service.papers import paper_ubl, papers
+from skurrow.service.tax.place_names import place_name
 from skurrow.store.orders.disputes import DisputeRow
 from skurrow.store.orders.orders import OrderRow
 from skurrow.store.orders.refunds import RefundRow

@@ -6,7 +6,7 @@ from fastapi import Response
 from pydantic import BaseModel
 
 from skurrow.core.papers.papers import PaperKind
-from skurrow.service import papers
+from skurrow.service.papers import papers
 from skurrow.web.access import Means, Site
 from skurrow.web.files import paper_file
 from skurrow.web.routes import new_router

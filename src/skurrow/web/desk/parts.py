@@ -11,10 +11,10 @@ from pydantic import BaseModel, Field
 from skurrow.core.draft.changes import differences, label, merged
 from skurrow.core.edition import Edition, PricedProduct
 from skurrow.core.money import format_amount
-from skurrow.service import catalogue, configuration
-from skurrow.service.configuration import Clash
+from skurrow.service.draft import catalogue, configuration
+from skurrow.service.draft.configuration import Clash
+from skurrow.service.people.roles import beyond_texts, may
 from skurrow.service.refusals import Conflict, NotAllowed, NotFound
-from skurrow.service.roles import beyond_texts, may
 from skurrow.store.draft.sites import PartRow
 from skurrow.web.access import AtSite, Configuring, Means, Site, Wording
 from skurrow.web.desk.bodies import Given

@@ -15,10 +15,11 @@ from skurrow.core.payments.costs import monthly_in_a_year
 from skurrow.core.problems import InvalidInput
 from skurrow.gateway.protocol import Credentials, NoAnswer, NotAccepted
 from skurrow.gateway.registry import ADAPTERS
-from skurrow.service import authorising, configuration, gateways, payment_costs, reconciling, ways
-from skurrow.service.payment_costs import Compared
+from skurrow.service.draft import configuration
+from skurrow.service.payments import authorising, gateways, payment_costs, reconciling, ways
+from skurrow.service.payments.payment_costs import Compared
+from skurrow.service.people.roles import may
 from skurrow.service.refusals import NotAllowed
-from skurrow.service.roles import may
 from skurrow.store.payments.connections import ConnectionRow
 from skurrow.store.payments.reconciliations import ReconciliationRow
 from skurrow.web.access import Configuring, Desk, Means, Site

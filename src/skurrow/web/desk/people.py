@@ -9,9 +9,9 @@ from uuid import UUID
 from fastapi import status
 from pydantic import BaseModel, EmailStr
 
-from skurrow.service import members
+from skurrow.service.people import members
+from skurrow.service.people.roles import may
 from skurrow.service.refusals import NotAllowed
-from skurrow.service.roles import may
 from skurrow.store.people.members import Invitation
 from skurrow.web.access import Inviting, Means, Site
 from skurrow.web.desk.bodies import Given

@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 from fastapi import Response, UploadFile
 from pydantic import BaseModel, Field
 
-from skurrow.service import pictures, products
+from skurrow.service.draft import pictures, products
 from skurrow.web.access import Configuring, Means, Site
 from skurrow.web.desk.bodies import Given
 from skurrow.web.desk.parts import ListKind, Part, part_view

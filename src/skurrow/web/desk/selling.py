@@ -8,7 +8,7 @@ from typing import Annotated, Literal
 from fastapi import status
 from pydantic import BaseModel, Field
 
-from skurrow.service import selling_states
+from skurrow.service.counter import selling_states
 from skurrow.web.access import Configuring, Means, Selling, Site
 from skurrow.web.desk.bodies import Given
 from skurrow.web.routes import new_router

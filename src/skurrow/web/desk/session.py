@@ -11,7 +11,7 @@ from fastapi import HTTPException, Request, Response, status
 from pydantic import BaseModel, Field
 
 from skurrow.core.problems import InvalidInput, Problem
-from skurrow.service import members, passwords, sign_in, two_step
+from skurrow.service.people import members, passwords, sign_in, two_step
 from skurrow.web.access import COOKIE, Desk, Means, where_of
 from skurrow.web.desk.bodies import Given
 from skurrow.web.problems import problem

@@ -9,8 +9,9 @@ from fastapi import status
 from pydantic import BaseModel, Field
 
 from skurrow.core.draft.changes import Difference
-from skurrow.service import configuration, releases, tax
-from skurrow.service.configuration import SiteState
+from skurrow.service.draft import configuration, releases
+from skurrow.service.draft.configuration import SiteState
+from skurrow.service.tax import tax
 from skurrow.store.draft.sites import PartRow, ReleaseRow
 from skurrow.web.access import AtSite, Configuring, Means, Site
 from skurrow.web.desk.bodies import Given

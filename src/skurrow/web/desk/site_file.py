@@ -8,7 +8,7 @@ from fastapi import Response
 from pydantic import BaseModel, Field
 
 from skurrow.core.site.file import LARGEST_FILE
-from skurrow.service import site_files
+from skurrow.service.draft import site_files
 from skurrow.web.access import Configuring, Means, Site
 from skurrow.web.desk.bodies import Given
 from skurrow.web.routes import new_router

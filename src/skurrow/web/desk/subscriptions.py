@@ -16,11 +16,13 @@ from skurrow.core.money import format_amount
 from skurrow.core.problems import InvalidInput, Problem
 from skurrow.core.subscriptions.life import Life
 from skurrow.core.subscriptions.members_csv import told
-from skurrow.service import calendars, changing, moving, moving_over, subscription_books
-from skurrow.service.changing import Actor, Proposal
-from skurrow.service.configuration import draft
-from skurrow.service.subscribing import life_of
-from skurrow.service.subscription_mail import plan_of
+from skurrow.service import calendars
+from skurrow.service.changes import changing, moving
+from skurrow.service.changes.changing import Actor, Proposal
+from skurrow.service.draft.configuration import draft
+from skurrow.service.subscriptions import moving_over, subscription_books
+from skurrow.service.subscriptions.subscribing import life_of
+from skurrow.service.subscriptions.subscription_mail import plan_of
 from skurrow.store.orders.attempts import AttemptRow
 from skurrow.store.orders.orders import OrderRow
 from skurrow.store.subscriptions.subscriptions import Sought, SubscriptionRow

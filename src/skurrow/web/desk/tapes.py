@@ -15,9 +15,11 @@ from skurrow.core.products.price_words import price_words
 from skurrow.core.site.site import CardBehaviour, Product
 from skurrow.core.tape.comparisons import comparisons, coupon_costs
 from skurrow.core.tape.tape import RowKind, future
-from skurrow.service import catalogue, configuration, tapes, visits
+from skurrow.service.counter import opening
+from skurrow.service.draft import catalogue, configuration
 from skurrow.service.refusals import NotFound
-from skurrow.service.tapes import BuyerTape, MadeOutTo, Tapes, Tried, Unsaved
+from skurrow.service.tape import tapes
+from skurrow.service.tape.tapes import BuyerTape, MadeOutTo, Tapes, Tried, Unsaved
 from skurrow.web.access import Means, Site
 from skurrow.web.desk.bodies import Given
 from skurrow.web.desk.parts import PriceAmounts, price_amounts
@@ -236,7 +238,7 @@ async def open_preview(body: PreviewRequest, at: Site, context: Means) -> Previe
     if body.checkout not in state.edition.checkouts:
         raise NotFound(f"there is no checkout “{body.checkout}”")
     buyer = tapes.made_out(state.edition, _choice(body.buyer))
-    token = visits.preview_token(context, at.site_id, body.checkout, buyer)
+    token = opening.preview_token(context, at.site_id, body.checkout, buyer)
     return PreviewView(address=f"{context.settings.counter_url}/preview/{token}")
 
 

@@ -13,8 +13,8 @@ from pydantic import BaseModel, ConfigDict, Field
 from skurrow.core.products.product_csv import written_cell
 from skurrow.core.site.site import Country
 from skurrow.core.tax.treatments import Cell, MapRow
-from skurrow.service import reports, tax
-from skurrow.service.place_names import place_name
+from skurrow.service.tax import reports, tax
+from skurrow.service.tax.place_names import place_name
 from skurrow.web.access import Means, Site
 from skurrow.web.desk.bodies import ModeName
 from skurrow.web.routes import new_router

@@ -11,7 +11,7 @@ from pydantic import AfterValidator, BaseModel, Field
 
 from skurrow.core.bounds import printable
 from skurrow.core.problems import InvalidInput, Problem
-from skurrow.service import statements, transfers
+from skurrow.service.orders import statements, transfers
 from skurrow.web.access import Means, Selling, Site
 from skurrow.web.desk.bodies import Given, ModeName
 from skurrow.web.desk.orders import TransferLine, transfer_line

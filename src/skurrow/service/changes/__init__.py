@@ -1,0 +1,1 @@
+"""What becomes of a running subscription: renewals, changes asked for, the calendar moved forward."""

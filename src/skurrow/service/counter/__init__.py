@@ -1,0 +1,1 @@
+"""A buyer at the counter: visits, paying, confirmation, and whether new orders are taken."""

@@ -1,0 +1,190 @@
+"""Opening a checkout: for a buyer who comes, for a test, and for a preview from the desk."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from datetime import datetime, timedelta
+from uuid import UUID
+
+from skurrow.core.countries import COUNTRIES
+from skurrow.core.edition import Edition
+from skurrow.core.site.site import Checkout, StandInBuyer
+from skurrow.gateway.protocol import Mode
+from skurrow.service.context import Context
+from skurrow.service.counter.coupons import brought_by
+from skurrow.service.counter.pricing import Offered, first_chosen, offered_of
+from skurrow.service.counter.selling_states import check_open, stopped_prices
+from skurrow.service.counter.visit import PREVIEWING, Visit, is_test_pass, signed
+from skurrow.service.draft.configuration import edition_at, met
+from skurrow.service.orders import holding
+from skurrow.service.payments.gateways import connections_for
+from skurrow.service.payments.ways import CounterWay, at_counter
+from skurrow.service.refusals import Closed, NotFound
+from skurrow.store.database import Connection, site_transaction, siteless_transaction
+from skurrow.store.draft import sites
+from skurrow.store.orders import selling_states
+from skurrow.store.payments.connections import ConnectionRow
+
+PREVIEW_LIFE = timedelta(hours=12)
+
+
+@dataclass(frozen=True, slots=True)
+class Filled:
+    """What is filled in beforehand for a stand-in buyer."""
+
+    email: str
+    name: str
+    country: str
+    region: str | None = None
+    postal_code: str | None = None
+    tax_number: str | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Counter:
+    """What a checkout page needs to be shown."""
+
+    visit: str
+    site_id: UUID
+    mode: Mode
+    site_name: str
+    site_url: str
+    colour: str
+    checkout: Checkout
+    currency: str
+    home: str
+    countries: frozenset[str]
+    offered: list[Offered]
+    first: str
+    coupons: bool
+    coupon: str | None
+    pay: list[CounterWay]
+    sends: bool
+    filled: Filled | None = None
+
+
+async def open_preview(context: Context, token: str) -> Counter:
+    """Begins a test visit of a stand-in buyer, as the desk has put it into a token. Raises NotFound, Closed."""
+    data = context.signer.read("preview", token)
+    if data is None or context.now() - datetime.fromisoformat(data["t"]) > PREVIEW_LIFE:
+        raise NotFound("there is no such preview")
+    site_id = UUID(data["s"])
+    async with site_transaction(context.pool, site_id) as db:
+        site = await sites.site(db, site_id)
+        if site is None:
+            raise NotFound("there is no such site")
+        change, release = await met(db, site.id, "test")
+        edition = await edition_at(context, db, site.id, change)
+        connected = await connections_for(db, site.id, "test")
+        if data["c"] not in edition.checkouts:
+            raise NotFound("there is no such checkout")
+        left = await left_at(db, site.id, "test", edition, edition.checkouts[data["c"]])
+    if not connected:
+        raise Closed("No gateway is connected for test. Connect one under Payments to try the checkout.")
+    currency = data["u"] if data["u"] in edition.currencies else None
+    visit = Visit(
+        context.new_id(), site.id, data["c"], "test", change, release, context.now(), currency, None, PREVIEWING
+    )
+    counter = counter_of(context, visit, edition, connected, left, card=data["k"])
+    return replace(counter, filled=Filled(data["e"], data["n"], data["l"], data.get("r"), data.get("z"), data.get("x")))
+
+
+def preview_token(context: Context, site_id: UUID, checkout_id: str, buyer: StandInBuyer) -> str:
+    """What opens a checkout for a stand-in buyer."""
+    data = {
+        "s": str(site_id),
+        "c": checkout_id,
+        "e": buyer.email,
+        "n": buyer.person,
+        "l": buyer.country,
+        "u": buyer.currency,
+        "r": buyer.region,
+        "z": buyer.postal_code,
+        "x": buyer.tax_number if buyer.business else None,
+        "k": buyer.card,
+        "t": context.now().isoformat(timespec="seconds"),
+    }
+    return context.signer.sign("preview", data)
+
+
+async def open_counter(
+    context: Context, code: str, test_pass: str | None = None, coupon: str | None = None, address: str = ""
+) -> Counter:
+    """Begins a visit at a public address, from an `address` on the net. Raises NotFound for an unknown one, Closed when
+    nothing can be paid, or nothing is sold.
+
+    Before a site has gone live every buyer is a test buyer and meets the draft. Afterwards buyers are real and
+    meet the last release, unless they bring the site's test pass.
+    """
+    target = None
+    if code.isprintable():
+        async with siteless_transaction(context.pool) as db:
+            target = await sites.target_of(db, code)
+    if target is None:
+        raise NotFound("there is no such checkout")
+    async with site_transaction(context.pool, target.site_id) as db:
+        site = await sites.site(db, target.site_id)
+        if site is None:
+            raise NotFound("there is no such checkout")
+        row = await selling_states.selling(db, site.id)
+        tries = row.test_pass if is_test_pass(context, site, row.test_pass, test_pass) else None
+        mode: Mode = "test" if site.live_since is None or tries is not None else "live"
+        change, release = await met(db, site.id, mode)
+        edition = await edition_at(context, db, site.id, change)
+        checkout = edition.checkouts.get(target.checkout_id)
+        if checkout is None:
+            raise NotFound("there is no such checkout")
+        if tries is None:
+            check_open(row, edition, checkout.id, checkout.prices, under_way=False)
+        connected = await connections_for(db, site.id, mode)
+        left = await left_at(db, site.id, mode, edition, checkout)
+    if not connected:
+        shop = edition.site.site
+        raise Closed(f"{shop.name} cannot take payments at the moment.", shop)
+    brought = await brought_by(context, site.id, edition, coupon, address) if coupon else None
+    began = context.now()
+    visit = Visit(context.new_id(), site.id, checkout.id, mode, change, release, began, coupon=brought, tries=tries)
+    gone = frozenset() if tries is not None else stopped_prices(row, edition, checkout.prices)
+    return counter_of(context, visit, edition, connected, left, gone=gone)
+
+
+async def left_at(
+    db: Connection, site_id: UUID, mode: str, edition: Edition, checkout: Checkout
+) -> dict[tuple[str, str], int]:
+    """What is left of the stocks that a checkout's prices need."""
+    products = [edition.prices[price].product.id for price in checkout.prices]
+    return await holding.left_of(db, site_id, mode, edition, products)
+
+
+def counter_of(
+    context: Context,
+    visit: Visit,
+    edition: Edition,
+    connected: Sequence[ConnectionRow],
+    left: dict[tuple[str, str], int],
+    card: str | None = None,
+    gone: frozenset[str] = frozenset(),
+) -> Counter:
+    """What the visit's checkout page shows; `card` is how a stand-in buyer's card behaves, `gone` the prices that are
+    stopped."""
+    shop, checkout = edition.site.site, edition.checkouts[visit.checkout_id]
+    currency = visit.currency or edition.base
+    return Counter(
+        visit=signed(context, visit),
+        site_id=visit.site_id,
+        mode=visit.mode,
+        site_name=shop.name,
+        site_url=shop.url,
+        colour=shop.colour,
+        checkout=checkout,
+        currency=currency,
+        home=shop.country,
+        countries=COUNTRIES,
+        offered=[offered_of(edition, left, price, price in gone) for price in checkout.prices],
+        first=first_chosen(edition, checkout.prices),
+        coupon=visit.coupon,
+        coupons=any(not one.coupon.automatic for one in edition.coupons.values()),
+        pay=at_counter(context, edition, connected, currency, card),
+        sends=bool(edition.zones.all),
+    )

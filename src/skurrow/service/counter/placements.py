@@ -1,0 +1,51 @@
+"""How a checkout is put on the site: a plain link, and the same link as a button that opens over the page."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from html import escape
+from uuid import UUID
+
+from skurrow.service.context import Context
+from skurrow.service.counter.visit import test_pass
+from skurrow.service.draft.configuration import edition_at
+from skurrow.service.refusals import NotFound
+from skurrow.store.database import site_transaction
+from skurrow.store.draft import sites
+from skurrow.store.orders import selling_states
+
+
+@dataclass(frozen=True, slots=True)
+class Placement:
+    """What is pasted into a page. `snippet` works without JavaScript too: it is a link.
+
+    `test_link` carries the site's test pass: whoever opens it is a test buyer and meets the draft, also when the
+    site is live. It is not for the website.
+    """
+
+    checkout: str
+    name: str
+    link: str
+    snippet: str
+    script: str
+    test_link: str
+
+
+async def placements(context: Context, site_id: UUID) -> list[Placement]:
+    """The placements of every checkout of the draft."""
+    counter = context.settings.counter_url
+    script = f'<script async src="{counter}/embed.js"></script>'
+    found = []
+    async with site_transaction(context.pool, site_id) as db:
+        site = await sites.site(db, site_id)
+        if site is None:
+            raise NotFound("there is no such site")
+        row = await selling_states.selling(db, site_id)
+        edition = await edition_at(context, db, site_id, site.head_change)
+        for checkout in edition.checkouts.values():
+            link = f"{counter}/buy/{await sites.address_of(db, site_id, checkout.id)}"
+            product = edition.prices[checkout.prices[0]].product.name
+            button = f'<a href="{escape(link)}"\n   data-skurrow-place="over_page">Buy {escape(product)}</a>'
+            snippet, test_link = f"{button}\n{script}", f"{link}?test={test_pass(context, site_id, row.test_pass)}"
+            found.append(Placement(checkout.id, checkout.name, link, snippet, script, test_link))
+    return found

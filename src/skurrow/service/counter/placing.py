@@ -1,0 +1,196 @@
+"""An order as it is written down when it is placed: what is asked for, by whom, and what it comes to."""
+
+from __future__ import annotations
+
+import secrets
+from dataclasses import replace
+from datetime import date
+from typing import Any
+from uuid import UUID
+
+from skurrow.core.edition import Edition
+from skurrow.core.money import format_amount
+from skurrow.core.order import Buyer
+from skurrow.core.quote.quote import Quote
+from skurrow.core.subscriptions.terms import Reckoning, Terms, terms_of
+from skurrow.gateway.protocol import Seen
+from skurrow.service.context import Context
+from skurrow.service.counter.payment import Payment
+from skurrow.service.counter.pricing import Priced, number_of, price_for
+from skurrow.service.counter.visit import Visit
+from skurrow.service.orders import holding
+from skurrow.service.refusals import Conflict
+from skurrow.store.database import Connection
+from skurrow.store.orders import order_events, orders
+from skurrow.store.orders.order_events import EventRow
+from skurrow.store.orders.orders import OrderRow
+
+
+def planned(edition: Edition, quoted: Quote, delivery: str | None) -> list[dict[str, Any]]:
+    """What an order will begin: the terms of each line that is charged again later, to be kept with the order."""
+    found = []
+    for i, line in enumerate(quoted.lines):
+        charged = line.charged
+        rhythm = charged.priced.rhythm
+        if rhythm.kind not in ("recurring", "instalments"):
+            continue
+        begun = charged.today or rhythm.free
+        terms = terms_of(edition, quoted, i, delivery).model_dump(mode="json")
+        found.append({"line": i, "counted_from": charged.counted_from.isoformat(), "begun": begun, "terms": terms})
+    return found
+
+
+def quote_json(edition: Edition, priced: Priced, buyer: Buyer) -> dict[str, Any]:
+    """A quote as its order keeps it. What begins a set of instalments says how the set is documented."""
+    written, plans = priced.quote.as_json(), planned(edition, priced.quote, priced.way)
+    if len(plans) != 1 or not plans[0]["begun"] or len(priced.quote.lines) != 1:
+        return written
+    terms = Terms.model_validate(plans[0]["terms"])
+    reckoning = Reckoning(edition, terms, buyer, date.fromisoformat(plans[0]["counted_from"]))
+    of_set = reckoning.supplied_as(0)
+    return written if of_set is None else {**written, "set": of_set}
+
+
+def needs_card(edition: Edition, quoted: Quote) -> bool:
+    """Whether something has to be kept on file when a quote is paid: not for trials that take a card later."""
+    later = [line for line in quoted.lines if line.charged.priced.rhythm.kind in ("recurring", "instalments")]
+    starts = [line.charged.priced.price.start for line in later]
+    return any(start is None or start.card == "at_order" for start in starts)
+
+
+_CODE_LETTERS = "ABCDEFGHJKLMNPQRSTUVWXYZ23456789"
+
+
+async def priced_now(
+    context: Context, db: Connection, edition: Edition, visit: Visit, payment: Payment, asked: list[str]
+) -> Priced:
+    """What the order costs this customer, without the coupons that they can use no more."""
+    used_up = await holding.used_up(db, visit.site_id, visit.mode, edition, payment.customer, asked)
+    number = await number_of(context, db, visit, payment.buying)
+    return price_for(edition, visit, payment.buying, payment.choice, context.book_now(), used_up, number)
+
+
+async def hold_all(
+    db: Connection, visit: Visit, order: OrderRow, edition: Edition, quoted: Quote, payment: Payment
+) -> None:
+    """Holds stock and coupons for the order. Raises Conflict with what is short; the transaction is given up then."""
+    wanted = [(line.item.price, line.item.variant, line.item.quantity) for line in quoted.lines]
+    short = await holding.hold(
+        db, visit.site_id, visit.mode, order.id, edition, wanted, quoted.coupons, payment.customer
+    )
+    if short is None:
+        return
+    if short.coupon is not None:
+        raise Conflict(f"The coupon {short.coupon} has just been used for the last time. Nothing was charged.")
+    product = edition.product(short.product or "")
+    name = product.name if product else "This"
+    if short.left == 0:
+        raise Conflict(f"“{name}” has just been sold out. Nothing was charged.")
+    raise Conflict(f"Only {short.left} of “{name}” are left. Nothing was charged.")
+
+
+def _as_core(payment: Payment, priced: Priced) -> Buyer:
+    return payment.buying.as_core(priced.number.confirmed if priced.number else None)
+
+
+def _wanted(edition: Edition, priced: Priced) -> dict[str, Any]:
+    items = [line.item.model_dump(mode="json", exclude_none=True) for line in priced.quote.lines]
+    way = {} if priced.way is None else {"delivery": priced.way}
+    found = {"items": items, "coupons": list(priced.quote.coupons), **way}
+    begins = planned(edition, priced.quote, priced.way)
+    return {**found, "subscriptions": begins} if begins else found
+
+
+def _buyer(payment: Payment, priced: Priced, seen: Seen | None = None) -> dict[str, Any]:
+    """What is kept of the buyer, with the evidence of where they are."""
+    found: dict[str, Any] = {"email": payment.email, "name": payment.name, "country": payment.country}
+    address = {name: text.strip() for name, text in payment.address.items() if text and text.strip()}
+    if address:
+        found["address"] = address
+    if payment.deliver_to is not None and any(way.id == priced.way and not way.pick_up for way in priced.ways):
+        found["deliver_to"] = {name: text.strip() for name, text in payment.deliver_to.items() if text and text.strip()}
+    if payment.language:
+        found["language"] = payment.language
+    if payment.business:
+        found["business"] = True
+        if payment.company and payment.company.strip():
+            found["company"] = payment.company.strip()
+        if priced.number is not None:
+            number = priced.number
+            found["tax_number"] = number.number
+            found["tax_number_check"] = {"answer": number.state, "name": number.name, "reference": number.reference}
+    evidence = {
+        "declared": payment.country,
+        "connection": payment.seen_in,
+        "card": seen.country if seen else None,
+        "confirmed": payment.lives_here or None,
+    }
+    found["evidence"] = {name: value for name, value in evidence.items() if value is not None}
+    return found
+
+
+async def placed_order(
+    context: Context, db: Connection, edition: Edition, visit: Visit, payment: Payment, priced: Priced
+) -> OrderRow:
+    """The visit's order, locked; made now if there is none."""
+    now, quoted = context.book_now(), priced.quote
+    order = OrderRow(
+        id=context.new_id(),
+        mode=visit.mode,
+        visit=visit.id,
+        code="".join(secrets.choice(_CODE_LETTERS) for _ in range(8)),
+        checkout_id=visit.checkout_id,
+        change=visit.change,
+        release=visit.release,
+        state="open",
+        buyer=_buyer(payment, priced),
+        currency=quoted.currency,
+        total=quoted.due_today,
+        quote=quote_json(edition, priced, _as_core(payment, priced)),
+        created_at=now,
+        paid_at=None,
+        wanted=_wanted(edition, priced),
+        customer=payment.customer,
+    )
+    if await orders.add_order(db, visit.site_id, order):
+        await note_event(context, db, visit, order.id, "order.placed", money_of(order))
+    found = await orders.order_of_visit(db, visit.site_id, visit.mode, visit.id, lock=True)
+    assert found is not None
+    return found
+
+
+async def repriced(
+    db: Connection,
+    edition: Edition,
+    visit: Visit,
+    order: OrderRow,
+    payment: Payment,
+    priced: Priced,
+    seen: Seen | None,
+) -> OrderRow:
+    """The order with what the buyer has typed since it was made."""
+    quoted = priced.quote
+    changed = replace(
+        order,
+        buyer=_buyer(payment, priced, seen),
+        currency=quoted.currency,
+        total=quoted.due_today,
+        quote=quote_json(edition, priced, _as_core(payment, priced)),
+        wanted=_wanted(edition, priced),
+        customer=payment.customer,
+    )
+    if changed == order:
+        return order
+    await orders.reprice_order(db, visit.site_id, changed)
+    return changed
+
+
+async def note_event(
+    context: Context, db: Connection, visit: Visit, order_id: UUID, kind: str, body: dict[str, Any]
+) -> None:
+    event = EventRow(context.new_id(), visit.mode, order_id, kind, body, context.book_now())
+    await order_events.add_event(db, visit.site_id, event)
+
+
+def money_of(order: OrderRow) -> dict[str, str]:
+    return {"amount": format_amount(order.total, order.currency), "currency": order.currency}

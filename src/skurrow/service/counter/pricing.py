@@ -1,0 +1,184 @@
+"""What a visit comes to: the quote for what was chosen, and which ways of delivery and payment there are."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from datetime import datetime
+
+from skurrow.core.delivery.choices import ways_of
+from skurrow.core.delivery.methods import PricedMethod
+from skurrow.core.edition import Edition, PricedProduct
+from skurrow.core.mailboxes import mailbox
+from skurrow.core.money import format_amount
+from skurrow.core.order import Order, QuoteRefused, read_order
+from skurrow.core.payments.ways import offers
+from skurrow.core.problems import Problem
+from skurrow.core.quote.quote import Quote, quote
+from skurrow.service import calendars
+from skurrow.service.context import Context
+from skurrow.service.counter.coupons import coupons_asked, coupons_tried
+from skurrow.service.counter.visit import NOTHING_CHOSEN, Buying, Choice, Visit
+from skurrow.service.draft.configuration import edition_of
+from skurrow.service.orders import holding
+from skurrow.service.payments.ways import lately_usable, sale_of
+from skurrow.service.tax.tax_numbers import Checked, known_answer
+from skurrow.store.database import Connection, site_transaction
+
+
+@dataclass(frozen=True, slots=True)
+class Way:
+    """A way of delivery that can be chosen; `amount` as a text, what the buyer pays for it."""
+
+    id: str
+    name: str
+    amount: str
+    pick_up: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Priced:
+    """A quote with the ways of delivery there are, the one it is for, and what is known of the tax number."""
+
+    quote: Quote
+    ways: list[Way]
+    way: str | None
+    number: Checked | None
+
+    @property
+    def collected(self) -> bool:
+        """Whether what is bought is collected."""
+        return any(one.id == self.way and one.pick_up for one in self.ways)
+
+
+@dataclass(frozen=True, slots=True)
+class Offered:
+    """A price that can be chosen, with how many are left of it in each variant (None: not counted)."""
+
+    priced: PricedProduct
+    left: int | None
+    variants_left: dict[str, int | None]
+
+
+async def quote_visit(
+    context: Context,
+    visit: Visit,
+    buying: Buying,
+    choice: Choice = NOTHING_CHOSEN,
+    customer: str = "",
+    address: str = "",
+) -> Priced:
+    """What the visit's checkout costs a buyer, who asks from an `address` on the net. Raises QuoteRefused."""
+    edition = await edition_of(context, visit.site_id, visit.change)
+    context = await calendars.of_site(context, visit.site_id, visit.mode)
+    asked = await coupons_tried(context, edition, visit, choice, address)
+    used_up: frozenset[str] = frozenset()
+    number = None
+    if asked or edition.automatic or (buying.business and buying.tax_number):
+        async with site_transaction(context.pool, visit.site_id) as db:
+            used_up = await holding.used_up(db, visit.site_id, visit.mode, edition, mailbox(customer), asked)
+            number = await number_of(context, db, visit, buying)
+    return price_for(edition, visit, buying, choice, context.book_now(), used_up, number)
+
+
+async def ways_to_pay(context: Context, visit: Visit, priced: Priced, country: str) -> list[str]:
+    """The gateways with which a visit's order can be paid, in the owner's order."""
+    edition = await edition_of(context, visit.site_id, visit.change)
+    connected = await lately_usable(context, visit.site_id, visit.mode)
+    sale = sale_of(priced.quote, country, priced.collected)
+    return [offer.gateway for offer in offers(edition, connected, sale) if offer.why_not is None]
+
+
+async def number_of(context: Context, db: Connection, visit: Visit, buying: Buying) -> Checked | None:
+    """What is known of a business's tax number; None where there is none."""
+    if not buying.business or not buying.tax_number:
+        return None
+    return await known_answer(context, db, visit.site_id, visit.mode, buying.tax_number, buying.place.country)
+
+
+def price_for(
+    edition: Edition,
+    visit: Visit,
+    buying: Buying,
+    choice: Choice,
+    at: datetime,
+    used_up: frozenset[str],
+    number: Checked | None,
+) -> Priced:
+    """What a choice at the visit's checkout costs under an edition. Raises QuoteRefused."""
+    priced = chosen_price(edition, visit, choice)
+    limits = priced.price.at_counter
+    quantity = limits.min if choice.quantity is None else choice.quantity
+    if not limits.min <= quantity <= limits.max:
+        words = f"At most {limits.max} can be ordered at once, and at least {limits.min}"
+        raise QuoteRefused([Problem(("quantity",), words, "Change how many", "quantity")])
+    if priced.product.variants and choice.variant is None:
+        words = f"“{priced.product.name}” comes in several variants"
+        raise QuoteRefused([Problem(("variant",), words, "Choose one", "missing")])
+    item = {"price": priced.price.id, "quantity": quantity, "variant": choice.variant, "chosen": choice.chosen}
+    order = {
+        "at": at,
+        "currency": visit.currency or edition.base,
+        "items": [item],
+        "coupons": coupons_asked(edition, visit, choice),
+        "buyer": {"country": buying.place.country},
+    }
+    try:
+        buyer = buying.as_core(number.confirmed if number else None)
+        asked = read_order(order).model_copy(update={"buyer": buyer})
+        ways = ways_of(edition, [priced], buyer)
+        if not ways:
+            return Priced(quote(edition, asked, used_up), [], None, number)
+        quotes = _by_way(edition, asked, ways, used_up)
+        chosen = choice.delivery if choice.delivery in quotes else next(iter(quotes))
+        listed = [
+            Way(way.id, way.method.name, _costs(quotes[way.id]), way.method.pick_up) for way in ways if way.id in quotes
+        ]
+        return Priced(quotes[chosen], listed, chosen, number)
+    except QuoteRefused as refused:  # the buyer knows nothing of a list of items
+        cut = [replace(p, path=p.path[2:] if p.path[:1] == ("items",) else p.path) for p in refused.problems]
+        raise QuoteRefused(cut) from None
+
+
+def _by_way(edition: Edition, asked: Order, ways: Sequence[PricedMethod], used_up: frozenset[str]) -> dict[str, Quote]:
+    """The quote with each way of delivery that can be had for this. Raises QuoteRefused where none can."""
+    found: dict[str, Quote] = {}
+    refused: QuoteRefused | None = None
+    for way in ways:
+        try:
+            found[way.id] = quote(edition, asked.model_copy(update={"delivery": way.id}), used_up)
+        except QuoteRefused as error:
+            refused = refused or error
+    if refused is not None and not found:
+        raise refused
+    return found
+
+
+def _costs(quoted: Quote) -> str:
+    """What delivery costs with the first charge that has a parcel, as the owner wrote it."""
+    sent = quoted.sent or next((day.sent for day in quoted.later if day.sent is not None), None)
+    return format_amount(sent.amount if sent else 0, quoted.currency)
+
+
+def chosen_price(edition: Edition, visit: Visit, choice: Choice) -> PricedProduct:
+    """The price that was chosen, if the checkout sells it; else the one chosen at first. Raises QuoteRefused."""
+    prices = edition.checkouts[visit.checkout_id].prices
+    if choice.price is None:
+        return edition.prices[first_chosen(edition, prices)]
+    if choice.price not in prices:
+        message = "This is not sold here any more"
+        raise QuoteRefused([Problem(("price",), message, "Choose one of the others", "unknown")])
+    return edition.prices[choice.price]
+
+
+def first_chosen(edition: Edition, prices: list[str]) -> str:
+    """The price that is chosen at first: a product's default, or the first."""
+    return next((one for one in prices if edition.prices[one].price.default), prices[0])
+
+
+def offered_of(edition: Edition, left: dict[tuple[str, str], int], price: str, stopped: bool) -> Offered:
+    priced = edition.prices[price]
+    if stopped:  # as good as sold out
+        return Offered(priced, 0, {one.id: 0 for one in priced.product.variants})
+    variants = {one.id: holding.most_of(edition, left, price, one.id) for one in priced.product.variants}
+    return Offered(priced, holding.most_of(edition, left, price, None), variants)

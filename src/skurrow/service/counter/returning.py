@@ -1,0 +1,65 @@
+"""Coming back to a checkout: to the same visit, or to a fresh one from a confirmation page."""
+
+from __future__ import annotations
+
+import contextlib
+from dataclasses import replace
+from uuid import UUID
+
+from skurrow.service.context import Context
+from skurrow.service.counter.opening import Counter, counter_of, left_at
+from skurrow.service.counter.progress import Progress, progress, progress_of
+from skurrow.service.counter.selling_states import check_open, stopped_prices
+from skurrow.service.counter.visit import read_visit
+from skurrow.service.draft.configuration import edition_at
+from skurrow.service.payments.gateways import connections_for
+from skurrow.service.refusals import Closed, NotFound
+from skurrow.store.database import site_transaction
+from skurrow.store.orders import orders, selling_states
+
+
+async def resume(context: Context, kept: str, fresh: str) -> tuple[Counter, Progress]:
+    """Goes on with the visit that a browser has kept, or with the fresh one where that is over or another's.
+
+    A real buyer keeps the release they began with. A test buyer who has ordered nothing meets the newest draft.
+    """
+    new = read_visit(context, fresh)
+    try:
+        visit = read_visit(context, kept)
+    except NotFound:
+        visit = new
+    if (visit.site_id, visit.checkout_id, visit.mode) != (new.site_id, new.checkout_id, new.mode):
+        visit = new
+    found = await progress(context, visit)
+    if found.state == "none" and visit.mode == "test" and visit.change != new.change:
+        visit = new
+    async with site_transaction(context.pool, visit.site_id) as db:
+        edition = await edition_at(context, db, visit.site_id, visit.change)
+        checkout = edition.checkouts[visit.checkout_id]
+        selling = await selling_states.selling(db, visit.site_id)
+        if visit.hindered and found.state in ("none", "open", "refused"):
+            check_open(selling, edition, checkout.id, checkout.prices, under_way=True)
+        connected = await connections_for(db, visit.site_id, visit.mode)
+        left = await left_at(db, visit.site_id, visit.mode, edition, checkout)
+    if not connected:
+        raise Closed(f"{edition.site.site.name} cannot take payments at the moment.")
+    gone = stopped_prices(selling, edition, checkout.prices) if visit.hindered else frozenset()
+    return counter_of(context, visit, edition, connected, left, gone=gone), found
+
+
+async def come_back(context: Context, back: str, fresh: str, kept: str | None) -> tuple[Counter, Progress]:
+    """A buyer comes back from paying elsewhere. In the browser that keeps the visit it goes on; in any other it is told
+    how the order stands, and a form begins afresh. Raises NotFound."""
+    data = context.signer.read("back", back)
+    new = read_visit(context, fresh)
+    if data is None or (UUID(data["s"]), data["m"]) != (new.site_id, new.mode):
+        raise NotFound("this way back leads nowhere")
+    if kept is not None:
+        with contextlib.suppress(NotFound):
+            if read_visit(context, kept).id == UUID(data["v"]):
+                return await resume(context, kept, fresh)
+    counter, _ = await resume(context, fresh, fresh)
+    async with site_transaction(context.pool, new.site_id) as db:
+        order = await orders.order_of_visit(db, new.site_id, new.mode, UUID(data["v"]))
+        found = Progress("none") if order is None else await progress_of(context, db, new, order)
+    return counter, replace(found, approve_at=None)

@@ -1,0 +1,149 @@
+"""A visit: who came to which checkout, what they chose and typed, and the signed token that carries it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from typing import Any
+from uuid import UUID
+
+from skurrow.core.order import Address, Buyer
+from skurrow.gateway.protocol import Mode
+from skurrow.service.context import Context
+from skurrow.service.refusals import NotFound
+from skurrow.store.draft.sites import SiteRow
+
+VISIT_LIFE = timedelta(days=2)
+"""How long a buyer under way keeps what they began with; then the page is opened anew."""
+
+
+@dataclass(frozen=True, slots=True)
+class Visit:
+    """A buyer under way: `change` and `release` say which configuration they met; `currency` None is the base;
+    `coupon` came with the link; `tries` is the number of the test pass of whoever tries it."""
+
+    id: UUID
+    site_id: UUID
+    checkout_id: str
+    mode: Mode
+    change: int
+    release: int | None
+    began_at: datetime
+    currency: str | None = None
+    coupon: str | None = None
+    tries: int | None = None
+
+    @property
+    def hindered(self) -> bool:
+        """Whether this buyer is one of those whom a stop is for."""
+        return self.tries is None
+
+
+PREVIEWING = -1
+"""Where a test pass would have its number, of whoever tries it from the desk."""
+
+
+@dataclass(frozen=True, slots=True)
+class Choice:
+    """What the buyer has chosen at a checkout: one of its prices (None: the one chosen at first), how many, in which
+    variant, at which amount, with which coupons typed, and the way of delivery (None: the first there is)."""
+
+    price: str | None = None
+    quantity: int | None = None
+    variant: str | None = None
+    chosen: str | None = None
+    coupons: tuple[str, ...] = ()
+    delivery: str | None = None
+
+
+NOTHING_CHOSEN = Choice()
+
+
+@dataclass(frozen=True, slots=True)
+class Where:
+    """A place as far as amounts depend on it."""
+
+    country: str
+    region: str | None = None
+    postal_code: str | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Buying:
+    """Who buys, as far as amounts depend on it; `deliver_to` where parcels go elsewhere."""
+
+    place: Where
+    deliver_to: Where | None = None
+    business: bool = False
+    tax_number: str | None = None
+
+    def as_core(self, confirmed: bool | None) -> Buyer:
+        """The same for a quote, with what the official look-up says of the number."""
+        to = self.deliver_to
+        return Buyer(
+            country=self.place.country,
+            region=self.place.region or None,
+            postal_code=self.place.postal_code or None,
+            business=self.business,
+            tax_number=self.tax_number or None,
+            tax_number_confirmed=confirmed,
+            deliver_to=Address(country=to.country, region=to.region or None, postal_code=to.postal_code or None)
+            if to
+            else None,
+        )
+
+
+def read_visit(context: Context, token: str) -> Visit:
+    """The visit of a token; raises NotFound for one that is not ours or too old."""
+    visit = held_visit(context, token)
+    if context.now() - visit.began_at > VISIT_LIFE:
+        raise NotFound("this visit is over")
+    return visit
+
+
+def held_visit(context: Context, token: str) -> Visit:
+    """The visit of a token, however old: whoever holds it is the buyer, though nothing new begins with it."""
+    data = context.signer.read("visit", token)
+    if data is None:
+        raise NotFound("this visit is not known")
+    return Visit(
+        UUID(data["v"]),
+        UUID(data["s"]),
+        data["c"],
+        data["m"],
+        data["g"],
+        data["r"],
+        datetime.fromisoformat(data["t"]),
+        data.get("u"),
+        data.get("k"),
+        data.get("p"),
+    )
+
+
+def test_pass(context: Context, site_id: UUID, number: int) -> str:
+    """What makes a buyer a test buyer at a site that has gone live, until the pass of this number is withdrawn."""
+    return context.signer.sign("test-pass", [str(site_id), number])
+
+
+def is_test_pass(context: Context, site: SiteRow, number: int, given: str | None) -> bool:
+    return given is not None and context.signer.read("test-pass", given) == [str(site.id), number]
+
+
+def signed(context: Context, visit: Visit) -> str:
+    """A visit as the token that the browser keeps."""
+    data: dict[str, Any] = {
+        "v": str(visit.id),
+        "s": str(visit.site_id),
+        "c": visit.checkout_id,
+        "m": visit.mode,
+        "g": visit.change,
+        "r": visit.release,
+        "t": visit.began_at.isoformat(timespec="seconds"),
+    }
+    if visit.currency is not None:
+        data["u"] = visit.currency
+    if visit.coupon is not None:
+        data["k"] = visit.coupon
+    if visit.tries is not None:
+        data["p"] = visit.tries
+    return context.signer.sign("visit", data)

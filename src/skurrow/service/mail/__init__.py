@@ -1,0 +1,1 @@
+"""Mails and their words."""

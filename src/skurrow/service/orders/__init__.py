@@ -1,0 +1,1 @@
+"""Orders under way and paid: holding, settling, refunds, transfers, and their books."""

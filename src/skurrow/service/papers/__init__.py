@@ -1,0 +1,1 @@
+"""Papers given out, as PDF and as electronic invoices."""

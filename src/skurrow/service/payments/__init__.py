@@ -1,0 +1,1 @@
+"""Gateways, ways to pay, and what they cost."""

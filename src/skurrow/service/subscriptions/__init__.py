@@ -1,0 +1,1 @@
+"""What payments make of subscriptions, what is told of them, and their books."""

@@ -1,0 +1,1 @@
+"""Tapes at the desk."""

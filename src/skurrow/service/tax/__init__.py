@@ -1,0 +1,1 @@
+"""Tax at the desk: the map, the report, official rates, tax numbers."""
