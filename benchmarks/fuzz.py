@@ -34,7 +34,7 @@ from skurrow.run.demo import EMAIL
 from skurrow.run.installation import ROOT, Installation, start_postgres
 from skurrow.run.ports import Ports, any_free
 from skurrow.run.processes import Part, stop_all
-from skurrow.service.account import accounts
+from skurrow.service.account import signing_in
 from skurrow.service.context import Context, Settings, open_context
 from skurrow.service.counter import opening, paying
 from skurrow.service.counter.payment import Payment
@@ -157,9 +157,9 @@ async def _customer(installation: Installation, context: Context) -> str:
     email = "maud@standin.example"
     payment = Payment(email, "Maud", "NL", token, "24.00", choice)
     assert (await paying.pay(context, read_visit(context, counter.visit), payment)).state == "paid"
-    at = await accounts.shop(context, "ostrel", True)
-    await accounts.set_password(context, accounts.Customer(at.site_id, at.code, at.mode, email), "x", WORDS)
-    return (await accounts.enter_with_password(context, at, email, WORDS, Where("127.0.0.1"))).session
+    at = await signing_in.shop(context, "ostrel", True)
+    await signing_in.set_password(context, signing_in.Customer(at.site_id, at.code, at.mode, email), "x", WORDS)
+    return (await signing_in.enter_with_password(context, at, email, WORDS, Where("127.0.0.1"))).session
 
 
 def _ask_all(

@@ -31,7 +31,7 @@ from skurrow.service.lanes import Lane
 from skurrow.service.limits import COUPON, COUPON_SITE
 from skurrow.service.logs import log_as_json, told
 from skurrow.service.mail import mail
-from skurrow.service.orders import settling
+from skurrow.service.orders import gateway_events, letting_go, settling
 from skurrow.service.payments import aside
 from skurrow.service.people import sign_in
 from skurrow.service.people.sign_in import Where
@@ -134,10 +134,10 @@ async def test_nobody_empties_a_shop_with_orders_that_they_never_pay(all_ways: S
 
 async def test_unpaid_orders_hold_stock_for_as_long_as_the_owner_says_and_two_days_at_first(all_ways: Shop) -> None:
     await pressed(all_ways, await opened(all_ways), "transfer")
-    assert await settling.let_go(all_ways.context) == 0
+    assert await letting_go.let_go(all_ways.context) == 0
     all_ways.clock.ahead += timedelta(days=2, minutes=1)
-    assert await settling.let_go(all_ways.context) == 1
-    assert (await settling.let_go(all_ways.context), await left(all_ways)) == (0, 40)
+    assert await letting_go.let_go(all_ways.context) == 1
+    assert (await letting_go.let_go(all_ways.context), await left(all_ways)) == (0, 40)
     told_of = await story(all_ways)
     assert told_of.order.state == "waiting", "it can still be paid"
     assert "order.hold_ended" in {one.kind for one in told_of.events}
@@ -145,9 +145,9 @@ async def test_unpaid_orders_hold_stock_for_as_long_as_the_owner_says_and_two_da
     await draft_payments(all_ways, ways=ways)
     await pressed(all_ways, await opened(all_ways), "transfer", email="b@example.org")
     all_ways.clock.ahead += timedelta(days=4)
-    assert (await settling.let_go(all_ways.context), await left(all_ways)) == (0, 39)
+    assert (await letting_go.let_go(all_ways.context), await left(all_ways)) == (0, 39)
     all_ways.clock.ahead += timedelta(days=2)
-    assert (await settling.let_go(all_ways.context), await left(all_ways)) == (1, 40)
+    assert (await letting_go.let_go(all_ways.context), await left(all_ways)) == (1, 40)
 
 
 @pytest.mark.parametrize("short", [False, True])
@@ -160,7 +160,7 @@ async def test_what_is_paid_after_its_hold_takes_stock_and_coupon_again_or_waits
     with psycopg.connect(all_ways.database.superuser, autocommit=True) as db:
         assert db.execute(taken).fetchall() == [("", 1), ("jo@example.org", 1)]
         all_ways.clock.ahead += timedelta(days=3)
-        await settling.let_go(all_ways.context)
+        await letting_go.let_go(all_ways.context)
         assert db.execute(taken).fetchall() == [("", 0), ("jo@example.org", 0)]
         if short:
             db.execute("update stock_levels set remaining = 0")
@@ -291,21 +291,21 @@ async def test_a_message_that_cannot_be_handled_is_set_aside_and_can_be_tried_ag
     odd: list[dict[str, Any]] = [{"key": 1}, {"type": "charge.approved", "data": [1]}, {"type": 5, "data": "x"}]
     for n, body in enumerate(odd):
         headers, content = signed(secret, body, f"odd{n}")
-        await settling.receive_event(shop.context, connection, headers, content)
-    assert await settling.handle_events(shop.context) == 3
-    assert await settling.handle_events(shop.context) == 0, "they say nothing, and that is the end of it"
+        await gateway_events.receive_event(shop.context, connection, headers, content)
+    assert await gateway_events.handle_events(shop.context) == 3
+    assert await gateway_events.handle_events(shop.context) == 0, "they say nothing, and that is the end of it"
 
     async def broken(*_: Any) -> str:
         raise RuntimeError("poison")
 
     headers, content = signed(secret, {"type": "charge.refused", "data": {"key": str(shop.context.new_id())}}, "poison")
-    await settling.receive_event(shop.context, connection, headers, content)
-    right = settling._handle_event
-    monkeypatch.setattr(settling, "_handle_event", broken)
+    await gateway_events.receive_event(shop.context, connection, headers, content)
+    right = gateway_events._handle_event
+    monkeypatch.setattr(gateway_events, "_handle_event", broken)
     pauses, tries = [], 0
     while not (found := await aside.set_aside(shop.context, shop.site_id)):
         before = shop.clock()
-        while not await settling.handle_events(shop.context):
+        while not await gateway_events.handle_events(shop.context):
             shop.clock.ahead += timedelta(seconds=5)
         tries += 1
         pauses.append(shop.clock() - before)
@@ -315,10 +315,10 @@ async def test_a_message_that_cannot_be_handled_is_set_aside_and_can_be_tried_ag
     (one,) = found
     assert (one.row.kind, one.row.tries, one.row.trouble) == ("message", tries, "RuntimeError")
     shop.clock.ahead += timedelta(days=3)
-    assert await settling.handle_events(shop.context) == 0
-    monkeypatch.setattr(settling, "_handle_event", right)
+    assert await gateway_events.handle_events(shop.context) == 0
+    monkeypatch.setattr(gateway_events, "_handle_event", right)
     await aside.try_again(shop.context, shop.site_id, "message", one.row.id)
-    assert await settling.handle_events(shop.context) == 1
+    assert await gateway_events.handle_events(shop.context) == 1
     assert await aside.set_aside(shop.context, shop.site_id) == []
     with pytest.raises(NotFound):
         await aside.try_again(shop.context, shop.site_id, "message", one.row.id)

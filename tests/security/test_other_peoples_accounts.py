@@ -15,7 +15,7 @@ from psycopg import errors
 from skurrow.core.mailboxes import mailbox
 from skurrow.run.cluster import OWNER
 from skurrow.run.demo import EMAIL
-from skurrow.service.account import accounts
+from skurrow.service.account import signing_in
 from skurrow.service.counter import buyer_password, opening
 from skurrow.service.counter.paying import pay
 from skurrow.service.counter.payment import Payment
@@ -23,7 +23,7 @@ from skurrow.service.counter.progress import back_token
 from skurrow.service.counter.visit import Choice, read_visit
 from skurrow.service.counter.visit import signed as signed_visit
 from skurrow.service.limits import LINK, SIGN_IN, SIGN_IN_MAILBOX
-from skurrow.service.orders import refunds, settling
+from skurrow.service.orders import gateway_events, refunds, settling
 from skurrow.service.people import members, passwords, sign_in, two_step
 from skurrow.service.people.sign_in import SecondStep, Where
 from skurrow.service.refusals import NotFound, TooMany
@@ -185,8 +185,8 @@ async def _told(shop: Shop, adapter: str, body: dict[str, Any], message: str) ->
     rows = {row.adapter: row for row in await _connections(shop)}
     secret = shop.context.vault.open(rows[adapter].sealed_event_secret)
     headers, content = signed(secret, body, message)
-    await settling.receive_event(shop.context, rows[adapter].id, headers, content)
-    await settling.handle_events(shop.context)
+    await gateway_events.receive_event(shop.context, rows[adapter].id, headers, content)
+    await gateway_events.handle_events(shop.context)
     with psycopg.connect(shop.database.superuser) as db:
         found = db.execute("select outcome from gateway_events where message_id = %s", (message,)).fetchone()
     return str(found and found[0])
@@ -388,18 +388,18 @@ async def test_a_customer_is_never_shut_out_of_a_link(web: Web) -> None:
     strict(web.app.state.context)
     await buy(web.shop, "parcel-month")
     email, context = "maud@standin.example", web.app.state.context
-    at = await accounts.shop(context, "ostrel", True)
+    at = await signing_in.shop(context, "ostrel", True)
     before = len(await mails_to(web, email))
     for n in range(60):
-        await accounts.send_link(context, at, email, None, f"198.51.100.{n}")
+        await signing_in.send_link(context, at, email, None, f"198.51.100.{n}")
     sent = len(await mails_to(web, email)) - before
     assert sent == LINK.most, "one client after the other, and five mails"
     token = (await mails_to(web, email))[0][1].partition("#")[2].split()[0]
     assert (await ask(web, "POST", "/enter", {"token": token})).status_code == 204, "the last one lets in"
-    await accounts.send_link(context, at, email, None, "192.0.2.1")
+    await signing_in.send_link(context, at, email, None, "192.0.2.1")
     assert len(await mails_to(web, email)) - before == LINK.most, "one that is not used yet is still there"
     assert (await subscription(web.shop)).customer == email
     with pytest.raises(TooMany):
         await asyncio.gather(
-            *(accounts.send_link(context, at, f"n{n}@x.example", None, "192.0.2.2") for n in range(30))
+            *(signing_in.send_link(context, at, f"n{n}@x.example", None, "192.0.2.2") for n in range(30))
         )

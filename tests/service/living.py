@@ -20,7 +20,7 @@ from skurrow.service.counter.progress import Progress
 from skurrow.service.counter.visit import Buying, Choice, Visit, Where, read_visit
 from skurrow.service.draft import configuration
 from skurrow.service.payments.gateways import connections_for, gateway_of
-from skurrow.service.subscriptions import subscribing
+from skurrow.service.subscriptions import standing
 from skurrow.store.database import site_transaction
 from skurrow.store.orders import orders
 from skurrow.store.orders.orders import OrderRow
@@ -97,7 +97,7 @@ def own_cards() -> Iterator[Cards]:
 
 async def life(shop: Shop, email: str = "maud@standin.example") -> Life:
     """How it stands."""
-    return subscribing.life_of(await subscription(shop, email))
+    return standing.life_of(await subscription(shop, email))
 
 
 async def move(shop: Shop, leap: moving.Leap | None = None, to: datetime | None = None) -> int:

@@ -16,7 +16,7 @@ import httpx
 from skurrow.gateway.protocol import Reach
 from skurrow.service.changes import renewing
 from skurrow.service.context import Settings, open_context
-from skurrow.service.orders import settling
+from skurrow.service.orders import asking
 
 
 async def main() -> None:
@@ -41,7 +41,7 @@ async def main() -> None:
             return
         while True:
             done = await renewing.renew(context, 10)
-            done += await settling.recover(context, 10)
+            done += await asking.recover(context, 10)
             if not done:
                 await asyncio.sleep(0.1)
 

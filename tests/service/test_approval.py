@@ -9,7 +9,7 @@ from skurrow.service.counter import paying, progress
 from skurrow.service.counter.payment import Payment
 from skurrow.service.counter.progress import Progress
 from skurrow.service.counter.visit import Visit
-from skurrow.service.orders import settling
+from skurrow.service.orders import asking, attempts
 from tests.conftest import Shop, eventually
 from tests.gateway.test_standin_cards import NUMBERS
 from tests.service.test_papers import COLLECT
@@ -35,8 +35,8 @@ async def decide(shop: Shop, address: str | None, answer: str) -> None:
 
 async def settled(shop: Shop, visit: Visit, state: str) -> None:
     async def is_so() -> bool:
-        shop.clock.ahead += settling.APPROVING
-        await settling.recover(shop.context)
+        shop.clock.ahead += attempts.APPROVING
+        await asking.recover(shop.context)
         return (await progress.progress(shop.context, visit)).state == state
 
     await eventually(is_so)
@@ -47,8 +47,8 @@ async def test_nothing_moves_before_it_is_approved_and_then_once(shop: Shop) -> 
     assert waiting.state == "pending"
     assert waiting.approve_at
     assert await pressed(shop, visit) == waiting, "another press asks nothing new"
-    shop.clock.ahead += 3 * settling.APPROVING
-    await settling.recover(shop.context)
+    shop.clock.ahead += 3 * attempts.APPROVING
+    await asking.recover(shop.context)
     assert (await progress.progress(shop.context, visit)) == waiting, "it waits for as long as the gateway does"
     assert await charges_at_gateway(shop, await story(shop)) == ["pending"]
     await decide(shop, waiting.approve_at, "approve")

@@ -16,7 +16,7 @@ from skurrow.core.payments.refunds import Asked
 from skurrow.core.problems import InvalidInput
 from skurrow.core.subscriptions.life import Life, NotNow
 from skurrow.core.subscriptions.plan_change import Credit
-from skurrow.service.changes import changing
+from skurrow.service.changes import acting, agreeing, proposing, running
 from skurrow.service.orders import books, refunds
 from skurrow.service.papers import papers
 from skurrow.service.refusals import Conflict
@@ -42,12 +42,12 @@ from tests.service.living import (
 cards = own_cards
 
 
-async def to(shop: Shop, price: str | None = None, quantity: int | None = None) -> changing.Proposal:
-    return await changing.propose(shop.context, shop.site_id, await subscription(shop), price, quantity)
+async def to(shop: Shop, price: str | None = None, quantity: int | None = None) -> proposing.Proposal:
+    return await proposing.propose(shop.context, shop.site_id, await subscription(shop), price, quantity)
 
 
-async def agreed(shop: Shop, proposal: changing.Proposal) -> changing.Done:
-    return await changing.agree(shop.context, shop.site_id, await subscription(shop), proposal.token)
+async def agreed(shop: Shop, proposal: proposing.Proposal) -> acting.Done:
+    return await agreeing.agree(shop.context, shop.site_id, await subscription(shop), proposal.token)
 
 
 async def test_up_the_ladder_credits_what_is_unused_and_charges_the_rest(shop: Shop) -> None:
@@ -84,7 +84,7 @@ async def test_down_the_ladder_waits_for_the_paid_time_to_end_and_can_be_taken_b
     shown = await to(shop, "parcel-month")
     assert (shown.step.when, shown.due, shown.step.next_on) == ("paid_time_ends", 0, date(2027, 7, 1))
     assert (await agreed(shop, shown)).state == "later"
-    await changing.take_back(shop.context, shop.site_id, await subscription(shop))
+    await running.take_back(shop.context, shop.site_id, await subscription(shop))
     await agreed(shop, await to(shop, "parcel-month"))
     await move(shop, to=noon(date(2027, 8, 2)))
     row = await subscription(shop)
@@ -98,7 +98,7 @@ async def test_what_was_shown_is_charged_even_if_the_price_changes_in_between(sh
     state = await subscription(shop)
     await raise_the_year(shop)
     assert (await to(shop, "parcel-year")).step.charge == 30000
-    await changing.agree(shop.context, shop.site_id, state, shown.token)
+    await agreeing.agree(shop.context, shop.site_id, state, shown.token)
     assert (await life(shop)).terms.unit == 24000
 
 
@@ -170,12 +170,12 @@ async def test_more_is_charged_now_and_fewer_later(shop: Shop) -> None:
 async def test_cancelled_it_goes_on_until_the_paid_time_ends(shop: Shop) -> None:
     await start_on(shop, date(2027, 4, 1))
     await buy(shop, "parcel-month")
-    row = await changing.cancel(shop.context, shop.site_id, await subscription(shop), reason="Too much paper")
+    row = await running.cancel(shop.context, shop.site_id, await subscription(shop), reason="Too much paper")
     assert (row.state, row.next_on) == ("active", None)
     await move(shop, to=noon(date(2027, 6, 2)))
     found = await life(shop)
     assert (found.state, found.ended_on, len(await paid(shop, row.id))) == ("ended", date(2027, 5, 1), 1)
-    shown = await changing.propose(shop.context, shop.site_id, await subscription(shop), kind="restart")
+    shown = await proposing.propose(shop.context, shop.site_id, await subscription(shop), kind="restart")
     assert shown.due == 2400
     assert (await agreed(shop, shown)).state == "now"
     assert (await life(shop)).next_on == date(2027, 7, 2)
@@ -191,7 +191,7 @@ async def test_at_once_with_the_unused_part_given_back_if_the_price_says_so(shop
     await start_on(shop, date(2027, 4, 1))
     await buy(shop, "parcel-month")
     await move(shop, to=noon(date(2027, 4, 16)))
-    row = await changing.cancel(shop.context, shop.site_id, await subscription(shop))
+    row = await running.cancel(shop.context, shop.site_id, await subscription(shop))
     assert row.state == "ended"
     (order,) = await all_orders(shop, row.id)
     story = await books.story(shop.context, shop.site_id, "test", order.code)
@@ -199,7 +199,7 @@ async def test_at_once_with_the_unused_part_given_back_if_the_price_says_so(shop
     assert refund.state == "made"
     assert refund.amount in (1179, 1180)
     with pytest.raises(NotNow):
-        await changing.cancel(shop.context, shop.site_id, row)
+        await running.cancel(shop.context, shop.site_id, row)
 
 
 async def _refunds(shop: Shop, code: str) -> list[int]:
@@ -214,7 +214,7 @@ async def test_nothing_is_given_back_while_the_charge_of_a_change_is_under_way(s
     assert (await agreed(shop, await to(shop, "parcel-year"))).state == "pending"
     row = await subscription(shop)
     with pytest.raises(NotNow, match="under way"):
-        await changing.cancel(shop.context, shop.site_id, row, when="at_once", unused="given_back")
+        await running.cancel(shop.context, shop.site_id, row, when="at_once", unused="given_back")
     (begun, _) = await all_orders(shop, row.id)
     assert await _refunds(shop, begun.code) == []
     assert (await life(shop)).state == "active"
@@ -226,7 +226,7 @@ async def test_what_was_paid_with_a_balance_goes_back_to_it(shop: Shop) -> None:
     await agreed(shop, await to(shop, "parcel-year"))
     row = await subscription(shop)
     (begun, changed) = await all_orders(shop, row.id)
-    await changing.cancel(shop.context, shop.site_id, row, when="at_once", unused="given_back")
+    await running.cancel(shop.context, shop.site_id, row, when="at_once", unused="given_back")
     (made,) = await _refunds(shop, changed.code)
     found = await life(shop)
     assert (made, found.state) == (changed.total, "ended")
@@ -291,15 +291,15 @@ async def test_a_held_order_that_is_given_back_ends_what_it_began(shop: Shop) ->
 async def test_a_pause_charges_nothing_until_it_is_over_and_then_counts_anew(shop: Shop) -> None:
     await start_on(shop, date(2027, 4, 1))
     await buy(shop, "parcel-month")
-    await changing.pause(shop.context, shop.site_id, await subscription(shop), date(2027, 8, 20))
+    await running.pause(shop.context, shop.site_id, await subscription(shop), date(2027, 8, 20))
     await move(shop, to=noon(date(2027, 9, 21)))
     row = await subscription(shop)
     assert [day for day, _ in await paid(shop, row.id)] == ["2027-04-01", "2027-08-20", "2027-09-20"]
     assert await happened(shop, row.id) == ["begun", "will_pause", "paused", "resumed", "charged", "charged"]
-    await changing.pause(shop.context, shop.site_id, row, None)
+    await running.pause(shop.context, shop.site_id, row, None)
     await move(shop, to=noon(date(2027, 11, 5)))
     assert (await life(shop)).state == "paused"
-    await changing.resume(shop.context, shop.site_id, await subscription(shop))
+    await running.resume(shop.context, shop.site_id, await subscription(shop))
     assert (await paid(shop, row.id))[-1] == ("2027-11-05", "24.00")
     assert (await life(shop)).next_on == date(2027, 12, 5)
 
@@ -308,7 +308,7 @@ async def test_instalments_end_by_themselves_or_are_paid_off_early_under_one_inv
     await start_on(shop, date(2027, 1, 31))
     await buy(shop, "press-4", checkout="press")
     await move(shop, to=noon(date(2027, 3, 1)))
-    shown = await changing.propose(shop.context, shop.site_id, await subscription(shop), kind="pay_off")
+    shown = await proposing.propose(shop.context, shop.site_id, await subscription(shop), kind="pay_off")
     assert (shown.due, shown.step.when) == (22400, "now")
     assert (await agreed(shop, shown)).state == "now"
     row, found = await subscription(shop), await life(shop)
@@ -325,11 +325,11 @@ async def test_instalments_end_by_themselves_or_are_paid_off_early_under_one_inv
 async def test_who_is_failing_pausing_or_leaving_does_not_change_plan(shop: Shop) -> None:
     await start_on(shop, date(2027, 4, 1))
     await buy(shop, "parcel-month")
-    row = await changing.cancel(shop.context, shop.site_id, await subscription(shop))
+    row = await running.cancel(shop.context, shop.site_id, await subscription(shop))
     with pytest.raises(NotNow, match="Take that back first"):
         await to(shop, "parcel-year")
-    row = await changing.take_back(shop.context, shop.site_id, row)
-    await changing.pause(shop.context, shop.site_id, row, None)
+    row = await running.take_back(shop.context, shop.site_id, row)
+    await running.pause(shop.context, shop.site_id, row, None)
     with pytest.raises(NotNow, match="paused"):
         await to(shop, "parcel-year")
 
@@ -365,15 +365,15 @@ async def _ask(shop: Shop, dice: random.Random) -> None:
         what = "restart"
     try:
         if what == "cancel":
-            await changing.cancel(shop.context, shop.site_id, row)
+            await running.cancel(shop.context, shop.site_id, row)
         elif what == "take_back":
-            await changing.take_back(shop.context, shop.site_id, row)
+            await running.take_back(shop.context, shop.site_id, row)
         elif what == "pause":
-            await changing.pause(shop.context, shop.site_id, row, None)
+            await running.pause(shop.context, shop.site_id, row, None)
         elif what == "resume":
-            await changing.resume(shop.context, shop.site_id, row)
+            await running.resume(shop.context, shop.site_id, row)
         elif what == "restart":
-            await agreed(shop, await changing.propose(shop.context, shop.site_id, row, kind="restart"))
+            await agreed(shop, await proposing.propose(shop.context, shop.site_id, row, kind="restart"))
         else:
             await agreed(shop, await to(shop, what))
     except (NotNow, InvalidInput):

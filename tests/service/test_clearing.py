@@ -14,7 +14,7 @@ from skurrow.service.counter import opening, progress
 from skurrow.service.counter.paying import pay
 from skurrow.service.counter.payment import Payment
 from skurrow.service.counter.visit import Choice, Visit, read_visit, test_pass
-from skurrow.service.orders import books, refunds, settling
+from skurrow.service.orders import asking, books, refunds
 from skurrow.service.papers import papers
 from skurrow.service.refusals import Conflict
 from skurrow.service.tax import tax_numbers
@@ -73,7 +73,7 @@ async def test_a_charge_under_way_while_the_book_is_cleared_changes_nothing_afte
     await asyncio.sleep(0.4)
     assert await books.clear_test_book(shop.context, shop.site_id, shop.person_id) == 1
     assert (await paying).state == "none"
-    await settling.recover(shop.context)
+    await asking.recover(shop.context)
     assert all(found == [] for found in rows(shop, "test").values())
 
 

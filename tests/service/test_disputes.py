@@ -8,7 +8,7 @@ from typing import Any
 import pytest
 
 from skurrow.core.payments.refunds import Asked
-from skurrow.service.orders import books, refunds, settling
+from skurrow.service.orders import books, gateway_events, refunds
 from skurrow.service.refusals import Conflict
 from tests.conftest import Shop
 from tests.gateway.test_standin_cards import NUMBERS
@@ -44,8 +44,8 @@ async def told(shop: Shop, *states: dict[str, Any]) -> None:
     for state in states:
         kind = "dispute.opened" if state["outcome"] == "open" else f"dispute.{state['outcome']}"
         body = {"type": kind, "data": {"key": state["charge"], "dispute": state}}
-        await settling.receive_event(shop.context, connection, *signed(secret, body, uuid.uuid4().hex))
-        assert await settling.handle_events(shop.context) == 1, "in this order"
+        await gateway_events.receive_event(shop.context, connection, *signed(secret, body, uuid.uuid4().hex))
+        assert await gateway_events.handle_events(shop.context) == 1, "in this order"
 
 
 async def recorded(shop: Shop, code: str) -> tuple[list[str], list[str]]:

@@ -22,7 +22,7 @@ from skurrow.run.installation import MERCHANT, ROOT
 from skurrow.service.counter import opening, pricing, progress
 from skurrow.service.counter.visit import Choice, read_visit
 from skurrow.service.draft import configuration, products
-from skurrow.service.orders import settling
+from skurrow.service.orders import asking
 from skurrow.service.refusals import Conflict, NotFound
 from skurrow.store.database import DATABASE_AWAY
 from tests.conftest import IN_NL, THOROUGH, Shop, eventually
@@ -64,7 +64,7 @@ async def test_what_is_being_paid_is_held_until_the_gateway_says_what_became_of_
     assert (await pay(shop, visit, "no_answer")).state == "pending"
     assert await left(shop) == [("", 39)]
     shop.clock.ahead += timedelta(minutes=5)
-    await settling.recover(shop.context)
+    await asking.recover(shop.context)
 
     async def paid() -> bool:
         return (await progress.progress(shop.context, visit)).state == "paid"
@@ -277,7 +277,7 @@ async def settle_all(shop: Shop) -> None:
 
     async def none_open() -> bool:
         with contextlib.suppress(*DATABASE_AWAY):  # on a busy machine it is asked again, as a worker does
-            await settling.recover(shop.context, 20)
+            await asking.recover(shop.context, 20)
         shop.clock.ahead += timedelta(minutes=11)
         with psycopg.connect(shop.database.superuser) as db:
             found = db.execute("select count(*) from attempts where state = 'open'").fetchone()

@@ -12,10 +12,11 @@ import pytest
 from skurrow.core.money import format_amount
 from skurrow.core.subscriptions import life as core
 from skurrow.core.subscriptions.life import Life
-from skurrow.service.changes import changing
+from skurrow.service.changes import running
 from skurrow.service.draft import configuration
 from skurrow.service.draft.configuration import edition_at
-from skurrow.service.subscriptions.subscribing import buyer_of, life_of
+from skurrow.service.subscriptions.reckoning import buyer_of
+from skurrow.service.subscriptions.standing import life_of
 from skurrow.store.database import site_transaction
 from tests.conftest import Shop
 from tests.lives import live
@@ -127,10 +128,10 @@ async def test_cancelled_paused_and_failing_it_goes_as_the_core_says(shop: Shop,
         before[what] = live(edition, life, buyer, half, refuse_of(what))
     await move(shop, to=half)
     site: UUID = shop.site_id
-    await changing.cancel(shop.context, site, await subscription(shop, emails["cancelled"]))
-    await changing.pause(shop.context, site, await subscription(shop, emails["paused"]), date(int(day[:4]) + 1, 2, 28))
+    await running.cancel(shop.context, site, await subscription(shop, emails["cancelled"]))
+    await running.pause(shop.context, site, await subscription(shop, emails["paused"]), date(int(day[:4]) + 1, 2, 28))
     row = await subscription(shop, emails["paused and on"])
-    await changing.pause(shop.context, site, row, None)
+    await running.pause(shop.context, site, row, None)
     acts: dict[str, Callable[[Life], Life]] = {
         "cancelled": core.cancel,
         "paused": lambda life: core.pause(life, date(int(day[:4]) + 1, 2, 28)),

@@ -14,7 +14,7 @@ from skurrow.core.payments.refunds import Asked
 from skurrow.service.counter import opening, paying
 from skurrow.service.counter.payment import Payment
 from skurrow.service.draft import configuration
-from skurrow.service.orders import books, refunds, settling
+from skurrow.service.orders import books, gateway_events, refunds
 from skurrow.service.payments import gateways, reconciling
 from skurrow.service.refusals import Closed, Conflict, NotFound
 from skurrow.store.payments.reconciliations import ReconciliationRow
@@ -140,8 +140,8 @@ async def test_money_given_back_at_the_gateway_itself_is_written_down_for_a_pers
     message = {"type": "charge.refunded", "data": {**charge, "refund": refund}}
     _, secret = await secret_of(shop)
     for name in ("msg_1", "msg_1", "msg_2"):
-        await settling.receive_event(shop.context, connection.id, *signed(secret, message, name))
-        await settling.handle_events(shop.context)
+        await gateway_events.receive_event(shop.context, connection.id, *signed(secret, message, name))
+        await gateway_events.handle_events(shop.context)
     told = await books.story(shop.context, shop.site_id, "test", order.code)
     wrong = [event.body["why"] for event in told.events if event.kind == "charge.contradicted"]
     assert wrong == ["money was given back at the gateway itself"]

@@ -14,7 +14,7 @@ from psycopg import errors
 
 from skurrow.core.payments.refunds import Asked
 from skurrow.core.problems import InvalidInput
-from skurrow.service.orders import refunds, settling
+from skurrow.service.orders import asking, refunds
 from skurrow.service.papers import papers
 from skurrow.service.refusals import Conflict, NotFound
 from skurrow.service.tax import reports
@@ -39,7 +39,7 @@ async def settled(shop: Shop) -> None:
     shop.clock.ahead += timedelta(minutes=1)
 
     async def none_open() -> bool:
-        await settling.recover(shop.context)
+        await asking.recover(shop.context)
         await refunds.recover(shop.context)
         shop.clock.ahead += timedelta(minutes=11)
         with psycopg.connect(shop.database.superuser) as db:

@@ -6,7 +6,7 @@ from datetime import date
 
 import pytest
 
-from skurrow.service.changes import changing
+from skurrow.service.changes import agreeing, proposing, running
 from skurrow.service.subscriptions import subscription_books
 from tests.conftest import Shop
 from tests.service.living import buy, happened, life, move, noon, own_cards, paid, start_on, subscription
@@ -89,14 +89,14 @@ async def test_churn_counts_what_was_paid_for_and_ended(shop: Shop) -> None:
     await buy(shop, "parcel-month", "fails_later", email=fails)
     for email in (tries, returns):
         await buy(shop, "bench-month", checkout="evening", delivery=None, email=email)
-    await changing.cancel(shop.context, shop.site_id, await subscription(shop, tries))
+    await running.cancel(shop.context, shop.site_id, await subscription(shop, tries))
     await move(shop, to=noon(date(2027, 2, 2)))
-    await changing.cancel(shop.context, shop.site_id, await subscription(shop, returns))
+    await running.cancel(shop.context, shop.site_id, await subscription(shop, returns))
     await move(shop, to=noon(date(2027, 4, 2)))
     ended = await subscription(shop, returns)
-    shown = await changing.propose(shop.context, shop.site_id, ended, kind="restart")
+    shown = await proposing.propose(shop.context, shop.site_id, ended, kind="restart")
     assert shown.token is not None
-    await changing.agree(shop.context, shop.site_id, ended, shown.token)
+    await agreeing.agree(shop.context, shop.site_id, ended, shown.token)
     found = await subscription_books.foresee(shop.context, shop.site_id, "test")
     counted = [(one.month.month, one.before, one.began, one.ended, one.share) for one in found.churn[-4:]]
     assert counted == [(1, 0, 3, 0, None), (2, 3, 0, 1, "33.3"), (3, 2, 0, 1, "50.0"), (4, 1, 1, 0, "0.0")]

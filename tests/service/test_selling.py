@@ -18,7 +18,7 @@ from skurrow.service.counter.progress import progress as progress_now
 from skurrow.service.counter.visit import VISIT_LIFE, Choice, Visit, read_visit
 from skurrow.service.counter.visit import test_pass as pass_for_tests
 from skurrow.service.draft import configuration, releases
-from skurrow.service.orders import books, settling
+from skurrow.service.orders import asking, books
 from skurrow.service.payments import gateways
 from skurrow.service.refusals import Closed, Conflict, NotFound, TooMany
 from skurrow.store.database import run, site_transaction
@@ -130,7 +130,7 @@ async def test_an_order_paid_between_two_looks_is_paid_and_never_refused(shop: S
         as_it_was = await orders.order_of_visit(db, shop.site_id, visit.mode, visit.id)
     assert as_it_was is not None
     assert as_it_was.state == "open"
-    await settling.recover(shop.context)
+    await asking.recover(shop.context)
     async with site_transaction(shop.context.pool, shop.site_id) as db:
         assert (await progress_of(shop.context, db, visit, as_it_was)).state == "paid"
 
@@ -144,17 +144,17 @@ async def test_what_nobody_answered_is_settled_by_recovery(shop: Shop, behaviour
     assert open_one.sealed_token, "kept, so that the same key can be sent again"
     assert shop.context.vault.open(open_one.sealed_token) not in str(open_one)
     assert (await pay(shop, visit, "approved")).state == "pending", "another press meanwhile charges nothing"
-    assert await settling.recover(shop.context) == 1
+    assert await asking.recover(shop.context) == 1
     told = await story(shop)
     assert (told.order.state, [a.state for a in told.attempts], len(told.charges)) == ("paid", ["paid"], 1)
     assert await charges_at_gateway(shop, told) == ["approved"]
-    assert await settling.recover(shop.context) == 0
+    assert await asking.recover(shop.context) == 0
 
 
 async def test_what_is_sent_again_is_the_same_to_the_letter(shop: Shop) -> None:
     for behaviour in ("approved", "no_answer"):
         await pay(shop, await opened(shop), behaviour)
-    await settling.recover(shop.context)
+    await asking.recover(shop.context)
     page = await books.page(shop.context, shop.site_id, "test", None, "")
     told = [await books.story(shop.context, shop.site_id, "test", order.code) for order in page.orders]
     keys = {str(one.attempts[0].id) for one in told}
@@ -170,11 +170,11 @@ async def test_a_process_that_died_after_sending_is_followed_by_recovery(shop: S
     dying.cancel()
     with pytest.raises(asyncio.CancelledError):
         await dying
-    assert await settling.recover(shop.context) == 0, "not before the answer could still come"
+    assert await asking.recover(shop.context) == 0, "not before the answer could still come"
     shop.clock.ahead = shop.context.settings.first_ask
 
     async def settled() -> bool:
-        await settling.recover(shop.context)
+        await asking.recover(shop.context)
         shop.clock.ahead += timedelta(minutes=1)
         return (await progress_now(shop.context, visit)).state == "paid"
 
@@ -186,7 +186,7 @@ async def test_two_recoveries_at_once_settle_once(shop: Shop) -> None:
     visits = [await opened(shop) for _ in range(6)]
     for visit in visits:
         await pay(shop, visit, "cut")
-    counts = await asyncio.gather(*(settling.recover(shop.context) for _ in range(4)))
+    counts = await asyncio.gather(*(asking.recover(shop.context) for _ in range(4)))
     assert sum(counts) == 6
     for visit in visits:
         assert (await progress_now(shop.context, visit)).state == "paid"

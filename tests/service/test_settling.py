@@ -12,7 +12,7 @@ import pytest
 from standardwebhooks import Webhook
 
 from skurrow.gateway.protocol import Approved, ForgedEvent, Refused
-from skurrow.service.orders import settling
+from skurrow.service.orders import asking, gateway_events, settling
 from skurrow.service.payments import gateways
 from skurrow.service.refusals import NotFound
 from skurrow.store.database import site_transaction
@@ -59,11 +59,11 @@ async def test_a_message_settles_an_open_attempt_once(shop: Shop) -> None:
     connection, secret = await secret_of(shop)
     for message in ("m1", "m1", "m2"):
         headers, body = signed(secret, about(key), message)
-        await settling.receive_event(shop.context, connection, headers, body)
-    assert await settling.handle_events(shop.context) == 2, "the one that came twice is stored once"
+        await gateway_events.receive_event(shop.context, connection, headers, body)
+    assert await gateway_events.handle_events(shop.context) == 2, "the one that came twice is stored once"
     told = await story(shop)
     assert (told.order.state, len(told.charges)) == ("paid", 1)
-    assert await settling.handle_events(shop.context) == 0
+    assert await gateway_events.handle_events(shop.context) == 0
 
 
 @pytest.mark.parametrize("wrong", ["secret", "body", "stale", "future", "id", "none"])
@@ -80,14 +80,14 @@ async def test_a_forged_altered_or_stale_message_changes_nothing(shop: Shop, wro
     if wrong == "none":
         headers = {}
     with pytest.raises(ForgedEvent):
-        await settling.receive_event(shop.context, connection, headers, body)
-    assert await settling.handle_events(shop.context) == 0
+        await gateway_events.receive_event(shop.context, connection, headers, body)
+    assert await gateway_events.handle_events(shop.context) == 0
     assert (await story(shop)).order.state == "open"
 
 
 async def test_a_message_for_nobody_is_not_taken(shop: Shop) -> None:
     with pytest.raises(NotFound):
-        await settling.receive_event(shop.context, shop.context.new_id(), {}, b"")
+        await gateway_events.receive_event(shop.context, shop.context.new_id(), {}, b"")
 
 
 @pytest.mark.parametrize(
@@ -102,9 +102,9 @@ async def test_a_message_for_nobody_is_not_taken(shop: Shop) -> None:
 )
 async def test_messages_that_say_nothing_to_us_are_put_aside(shop: Shop, body: dict[str, Any]) -> None:
     connection, secret = await secret_of(shop)
-    await settling.receive_event(shop.context, connection, *signed(secret, body))
-    assert await settling.handle_events(shop.context) == 1
-    assert await settling.handle_events(shop.context) == 0
+    await gateway_events.receive_event(shop.context, connection, *signed(secret, body))
+    assert await gateway_events.handle_events(shop.context) == 1
+    assert await gateway_events.handle_events(shop.context) == 0
 
 
 async def test_a_late_refusal_of_a_paid_charge_is_written_down_for_a_person(shop: Shop) -> None:
@@ -112,8 +112,8 @@ async def test_a_late_refusal_of_a_paid_charge_is_written_down_for_a_person(shop
     key = str((await story(shop)).attempts[0].id)
     connection, secret = await secret_of(shop)
     for message in ("m1", "m2"):
-        await settling.receive_event(shop.context, connection, *signed(secret, about(key, "refused"), message))
-    await settling.handle_events(shop.context)
+        await gateway_events.receive_event(shop.context, connection, *signed(secret, about(key, "refused"), message))
+    await gateway_events.handle_events(shop.context)
     told = await story(shop)
     assert told.order.state == "paid"
     assert [e.kind for e in told.events].count("charge.contradicted") == 1
@@ -150,8 +150,8 @@ async def test_a_gateway_that_stays_silent_is_asked_again_and_again_later(shop: 
     shop.context.settings = replace(shop.context.settings, gateways=silent)
     waits = []
     for _ in range(4):
-        assert await settling.recover(shop.context) == 1
-        assert await settling.recover(shop.context) == 0, "not again at once"
+        assert await asking.recover(shop.context) == 1
+        assert await asking.recover(shop.context) == 0, "not again at once"
         attempt = (await story(shop)).attempts[0]
         waits.append(attempt.ask_at - shop.clock())
         shop.clock.ahead += waits[-1] + timedelta(seconds=1)

@@ -24,7 +24,8 @@ from skurrow.service.counter.progress import Progress
 from skurrow.service.counter.visit import Buying, Choice, Visit, Where, held_visit, read_visit, signed
 from skurrow.service.draft import configuration
 from skurrow.service.draft.configuration import edition_at
-from skurrow.service.orders import books, holding, refunds, settling, transfers
+from skurrow.service.orders import asking, books, holding, refunds, settling, transfers
+from skurrow.service.orders.attempts import APPROVING
 from skurrow.service.papers import papers
 from skurrow.service.payments import gateways, reconciling
 from skurrow.service.refusals import Closed, Conflict, NotFound
@@ -74,7 +75,7 @@ async def left(shop: Shop) -> int | None:
 async def asked_again(shop: Shop, visit: Visit, state: str) -> None:
     async def is_so() -> bool:
         shop.clock.ahead += settling.WAITING
-        await settling.recover(shop.context)
+        await asking.recover(shop.context)
         return (await progress.progress(shop.context, visit)).state == state
 
     await eventually(is_so)
@@ -380,10 +381,10 @@ async def test_an_order_that_is_not_paid_in_time_waits_no_more(all_ways: Shop) -
     visit, page = await by_transfer(all_ways)
     assert await left(all_ways) == 39
     all_ways.clock.ahead += timedelta(days=9)
-    await settling.recover(all_ways.context)
+    await asking.recover(all_ways.context)
     assert (await progress.progress(all_ways.context, visit)).state == "waiting"
     all_ways.clock.ahead += timedelta(days=2)
-    await settling.recover(all_ways.context)
+    await asking.recover(all_ways.context)
     assert (await progress.progress(all_ways.context, visit)).reason == "not_paid"
     assert await left(all_ways) == 40
     await upload(all_ways, camt([("48.00", page.awaited.transfer.reference, "J. Jansen")]))
@@ -444,7 +445,7 @@ async def test_an_order_on_invoice_has_its_invoice_at_once_and_is_marked_as_paid
     assert (told.awaited.by, told.awaited.overdue) == ("person", False)
     assert [(one.kind, one.document["payment"]) for one in told.papers] == [("invoice", None)]
     all_ways.clock.ahead += timedelta(days=31)
-    await settling.recover(all_ways.context)
+    await asking.recover(all_ways.context)
     told = await story(all_ways)
     assert told.awaited is not None
     assert told.awaited.overdue, "it is overdue, and nobody gives it up by itself"
@@ -711,8 +712,8 @@ async def test_a_wallet_that_does_not_answer_is_asked_again_with_the_same_way_ba
             assert (await pressed(all_ways, visit, "standin-wallet")).approve_at is None
         finally:
             await api.put("/faults", json={})
-    all_ways.clock.ahead += settling.APPROVING
-    await settling.recover(all_ways.context)
+    all_ways.clock.ahead += APPROVING
+    await asking.recover(all_ways.context)
     leaving = await progress.progress(all_ways.context, visit)
     assert leaving.off_site
     back = await at_the_wallet(all_ways, leaving.approve_at, "pay")

@@ -14,8 +14,8 @@ from psycopg import errors, sql
 from skurrow.core.payments.refunds import Asked
 from skurrow.gateway.protocol import Dispute
 from skurrow.run.cluster import Cluster
-from skurrow.service.account import accounts
-from skurrow.service.changes import changing
+from skurrow.service.account import signing_in
+from skurrow.service.changes import agreeing, proposing
 from skurrow.service.counter import buyer_password, opening, paying, selling_states
 from skurrow.service.counter.payment import Payment
 from skurrow.service.counter.visit import Choice, read_visit
@@ -61,13 +61,13 @@ async def _subscribed(shop: Shop) -> None:
     await buy(shop, "parcel-month")
     await move(shop, "day")
     row = await subscription(shop)
-    shown = await changing.propose(shop.context, shop.site_id, row, "parcel-year")
-    await changing.agree(shop.context, shop.site_id, row, shown.token)
-    at = await accounts.shop(shop.context, "ostrel", True)
-    who = accounts.Customer(shop.site_id, "ostrel", "test", row.customer)
-    await accounts.send_link(shop.context, at, row.customer, None, "127.0.0.1")
-    await accounts.set_password(shop.context, who, "a session", "three plain words")
-    await accounts.enter_with_password(shop.context, at, row.customer, "three plain words", Where("127.0.0.1"))
+    shown = await proposing.propose(shop.context, shop.site_id, row, "parcel-year")
+    await agreeing.agree(shop.context, shop.site_id, row, shown.token)
+    at = await signing_in.shop(shop.context, "ostrel", True)
+    who = signing_in.Customer(shop.site_id, "ostrel", "test", row.customer)
+    await signing_in.send_link(shop.context, at, row.customer, None, "127.0.0.1")
+    await signing_in.set_password(shop.context, who, "a session", "three plain words")
+    await signing_in.enter_with_password(shop.context, at, row.customer, "three plain words", Where("127.0.0.1"))
 
 
 def picture() -> bytes:
@@ -100,7 +100,7 @@ async def test_without_a_site_the_application_sees_nothing_and_with_another_neit
     story = await books.story(shop.context, shop.site_id, "test", order.code)
     told = Dispute("d", "open", 100, "EUR", "other", shop.clock())
     (connection,) = await gateways.connected(shop.context, shop.site_id)
-    await disputes.record(shop.context, shop.site_id, story.attempts[0].id, told, connection.id)
+    await disputes.note_dispute(shop.context, shop.site_id, story.attempts[0].id, told, connection.id)
     await reconciling.compare(shop.context, shop.site_id, connection.id)
     await releases.release(shop.context, shop.site_id, None, 1)
     somebody = Person(shop.person_id, "dev@ostrel.example", "Noor Vermaat", "")

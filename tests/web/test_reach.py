@@ -14,7 +14,7 @@ import psycopg
 import pytest
 from psycopg import sql
 
-from skurrow.service.changes import changing
+from skurrow.service.changes import running
 from skurrow.service.people.members import INVITATION_LIFE
 from skurrow.service.people.sign_in import hash_password, hash_token
 from skurrow.store.database import site_transaction, siteless_transaction
@@ -198,7 +198,7 @@ async def own_ids(web: Web) -> Ids:
     await web.sign_in()
     await living.buy(web.shop, "parcel-month")
     over = await living.subscription(web.shop)
-    await changing.cancel(web.shop.context, web.shop.site_id, over, when="at_once")
+    await running.cancel(web.shop.context, web.shop.site_id, over, when="at_once")
     order = (await buy(web)).json()
     assert order["state"] == "paid"
     await web.desk.post(f"{BASE.format(site='ostrel')}/releases", json={"seen": 1})

@@ -12,12 +12,12 @@ from pydantic import AfterValidator, BaseModel, Field
 
 from skurrow.core.bounds import one_line
 from skurrow.core.money import format_amount
-from skurrow.service.account import accounts
-from skurrow.service.account.accounts import Customer, Entered, Shop
-from skurrow.service.changes import changing
+from skurrow.service.account import cards, renewal_link, signing_in, theirs
+from skurrow.service.account.signing_in import Customer, Entered, Shop
+from skurrow.service.changes import acting, agreeing, proposing, running
 from skurrow.service.refusals import NotFound
 from skurrow.service.subscriptions import subscription_books
-from skurrow.service.subscriptions.subscribing import life_of
+from skurrow.service.subscriptions.standing import life_of
 from skurrow.service.subscriptions.subscription_mail import plan_of
 from skurrow.service.tax import tax_numbers
 from skurrow.store import database
@@ -220,7 +220,7 @@ class RenewalLink(Given):
 
 
 async def _shop(code: str, context: Means, test: bool = False) -> Shop:
-    return await accounts.shop(context, code, test)
+    return await signing_in.shop(context, code, test)
 
 
 At = Annotated[Shop, Depends(_shop)]
@@ -235,7 +235,7 @@ def _known(at: Shop) -> str:
 
 
 async def _customer(request: Request, at: At, context: Means) -> Customer:
-    found = await accounts.who_is(context, at, request.cookies.get(_cookie(at)))
+    found = await signing_in.who_is(context, at, request.cookies.get(_cookie(at)))
     if found is None:
         raise HTTPException(401, "Sign in first.")
     return found
@@ -249,13 +249,13 @@ Who = Annotated[Customer, Depends(_customer)]
 @router.post("/counter/api/account/{code}/link", status_code=status.HTTP_204_NO_CONTENT)
 async def send_link(body: LinkRequest, at: At, context: Means, request: Request) -> None:
     """Mails a link to sign in with; the answer is the same for whoever has bought nothing."""
-    await accounts.send_link(context, at, body.email, language(request), address_of(request))
+    await signing_in.send_link(context, at, body.email, language(request), address_of(request))
 
 
 @router.post("/counter/api/account/{code}/enter", status_code=status.HTTP_204_NO_CONTENT)
 async def enter(body: EnterRequest, at: At, context: Means, response: Response) -> None:
     """Signs in with a mailed link."""
-    _let_in(response, context, at, await accounts.enter(context, at, body.token, body.visit))
+    _let_in(response, context, at, await signing_in.enter(context, at, body.token, body.visit))
 
 
 @router.post("/counter/api/account/{code}/password-sign-in", status_code=status.HTTP_204_NO_CONTENT)
@@ -264,19 +264,19 @@ async def enter_with_password(
 ) -> None:
     """Signs in with a password."""
     where = where_of(request, _known(at))
-    _let_in(response, context, at, await accounts.enter_with_password(context, at, body.email, body.password, where))
+    _let_in(response, context, at, await signing_in.enter_with_password(context, at, body.email, body.password, where))
 
 
 @router.put("/counter/api/account/{code}/password", status_code=status.HTTP_204_NO_CONTENT)
 async def set_password(body: NewPassword, who: Who, at: At, context: Means, request: Request) -> None:
     """Sets a password; other browsers are signed out."""
-    await accounts.set_password(context, who, request.cookies.get(_cookie(at), ""), body.password)
+    await signing_in.set_password(context, who, request.cookies.get(_cookie(at), ""), body.password)
 
 
 @router.post("/counter/api/account/{code}/leave", status_code=status.HTTP_204_NO_CONTENT)
 async def leave(at: At, context: Means, request: Request, response: Response) -> None:
     """Signs out."""
-    await accounts.leave(context, at, request.cookies.get(_cookie(at), ""))
+    await signing_in.leave(context, at, request.cookies.get(_cookie(at), ""))
     response.delete_cookie(_cookie(at), path="/counter/api/account/")
 
 
@@ -286,11 +286,11 @@ async def leave(at: At, context: Means, request: Request, response: Response) ->
 @router.get("/counter/api/account/{code}/mine")
 async def show_mine(who: Who, context: Means) -> MyAccount:
     """Everything on the account page."""
-    rows = await accounts.theirs(context, who)
-    fields = await accounts.fields(context, who.site_id, who.mode)
+    rows = await theirs.theirs(context, who)
+    fields = await cards.fields(context, who.site_id, who.mode)
     return MyAccount(
         email=who.email,
-        has_password=await accounts.has_password(context, who),
+        has_password=await signing_in.has_password(context, who),
         subscriptions=[await _mine(context, who, row) for row in rows],
         address=_address(rows[0]) if rows else None,
         pay=[PayWayView.model_validate(way, from_attributes=True) for way in fields.ways],
@@ -300,69 +300,69 @@ async def show_mine(who: Who, context: Means) -> MyAccount:
 @router.post("/counter/api/account/{code}/subscriptions/{subscription}/proposal")
 async def my_proposal(subscription: str, body: ProposeRequest, who: Who, context: Means) -> ProposalView:
     """What a change would come to; nothing is done."""
-    row = await accounts.one_of_theirs(context, who, subscription)
+    row = await theirs.one_of_theirs(context, who, subscription)
     if body.kind == "change":
-        await accounts.check_may(context, who, "change" if body.price else "quantity")
-    return proposal_view(await changing.propose(context, who.site_id, row, body.price, body.quantity, body.kind))
+        await theirs.check_may(context, who, "change" if body.price else "quantity")
+    return proposal_view(await proposing.propose(context, who.site_id, row, body.price, body.quantity, body.kind))
 
 
 @router.post("/counter/api/account/{code}/subscriptions/{subscription}/agree")
 async def my_agreement(subscription: str, body: AgreeRequest, who: Who, context: Means) -> AccountDone:
     """Does what was shown."""
-    row = await accounts.one_of_theirs(context, who, subscription)
-    return _done(await changing.agree(context, who.site_id, row, body.token))
+    row = await theirs.one_of_theirs(context, who, subscription)
+    return _done(await agreeing.agree(context, who.site_id, row, body.token))
 
 
 @router.post("/counter/api/account/{code}/subscriptions/{subscription}/cancellation")
 async def my_cancellation(subscription: str, body: CancelRequest, who: Who, context: Means) -> MySubscription:
     """Ends it, as its price says; a reason is asked for, and never demanded."""
-    await accounts.check_may(context, who, "cancel")
-    row = await accounts.one_of_theirs(context, who, subscription)
-    return await _mine(context, who, await changing.cancel(context, who.site_id, row, reason=body.reason))
+    await theirs.check_may(context, who, "cancel")
+    row = await theirs.one_of_theirs(context, who, subscription)
+    return await _mine(context, who, await running.cancel(context, who.site_id, row, reason=body.reason))
 
 
 @router.delete("/counter/api/account/{code}/subscriptions/{subscription}/cancellation")
 async def my_change_of_mind(subscription: str, who: Who, context: Means) -> MySubscription:
     """Takes back what was to happen when the paid time ends."""
-    row = await accounts.one_of_theirs(context, who, subscription)
-    return await _mine(context, who, await changing.take_back(context, who.site_id, row))
+    row = await theirs.one_of_theirs(context, who, subscription)
+    return await _mine(context, who, await running.take_back(context, who.site_id, row))
 
 
 @router.post("/counter/api/account/{code}/subscriptions/{subscription}/pause")
 async def my_pause(subscription: str, body: PauseRequest, who: Who, context: Means) -> MySubscription:
     """Pauses it when the paid time ends."""
-    await accounts.check_may(context, who, "pause")
-    row = await accounts.one_of_theirs(context, who, subscription)
-    return await _mine(context, who, await changing.pause(context, who.site_id, row, body.resumes_on))
+    await theirs.check_may(context, who, "pause")
+    row = await theirs.one_of_theirs(context, who, subscription)
+    return await _mine(context, who, await running.pause(context, who.site_id, row, body.resumes_on))
 
 
 @router.delete("/counter/api/account/{code}/subscriptions/{subscription}/pause")
 async def my_going_on(subscription: str, who: Who, context: Means) -> MySubscription:
     """Goes on with it: it is charged at once."""
-    row = await accounts.one_of_theirs(context, who, subscription)
-    return await _mine(context, who, await changing.resume(context, who.site_id, row))
+    row = await theirs.one_of_theirs(context, who, subscription)
+    return await _mine(context, who, await running.resume(context, who.site_id, row))
 
 
 @router.post("/counter/api/account/{code}/subscriptions/{subscription}/card")
 async def my_card(subscription: str, body: CardRequest, who: Who, context: Means, request: Request) -> AccountDone:
     """Puts another card on file; where a charge has failed, it is paid with it at once."""
-    row = await accounts.one_of_theirs(context, who, subscription)
-    await accounts.check_cards(context, row, address_of(request))
-    done = await accounts.new_card(context, who.site_id, row, body.way, body.token)
-    return _done(await accounts.note_card(context, row, address_of(request), done))
+    row = await theirs.one_of_theirs(context, who, subscription)
+    await cards.check_cards(context, row, address_of(request))
+    done = await cards.new_card(context, who.site_id, row, body.way, body.token)
+    return _done(await cards.note_card(context, row, address_of(request), done))
 
 
 @router.post("/counter/api/account/{code}/subscriptions/{subscription}/card-approved")
 async def my_card_approved(subscription: str, body: CardApproved, who: Who, context: Means) -> AccountDone:
     """Whether a card that waits for its approval is on file now."""
-    row = await accounts.one_of_theirs(context, who, subscription)
-    return _done(await accounts.card_approved(context, who.site_id, row, body.way, body.key))
+    row = await theirs.one_of_theirs(context, who, subscription)
+    return _done(await cards.card_approved(context, who.site_id, row, body.way, body.key))
 
 
 @router.put("/counter/api/account/{code}/address")
 async def my_address(body: BuyerChange, who: Who, context: Means) -> MyAccount:
     """Changes name, address and tax number of all that is running."""
-    for row in await accounts.theirs(context, who):
+    for row in await theirs.theirs(context, who):
         if life_of(row).over:
             continue
         changes: dict[str, Any] = {
@@ -383,7 +383,7 @@ async def my_address(body: BuyerChange, who: Who, context: Means) -> MyAccount:
                     "name": found.name,
                     "reference": found.reference,
                 }
-        await changing.change_buyer(context, who.site_id, row, changes)
+        await running.change_buyer(context, who.site_id, row, changes)
     return await show_mine(who, context)
 
 
@@ -392,8 +392,8 @@ async def my_paper(
     subscription: str, kind: FileKind, number: Annotated[str, Query(max_length=60)], who: Who, context: Means
 ) -> Response:
     """One of their receipts, invoices or credit notes."""
-    row = await accounts.one_of_theirs(context, who, subscription)
-    for _, paper in await accounts.papers_of(context, who, row):
+    row = await theirs.one_of_theirs(context, who, subscription)
+    for _, paper in await theirs.papers_of(context, who, row):
         if paper.number == number:
             return await paper_file(paper, kind)
     raise NotFound("you have no such paper")
@@ -405,17 +405,17 @@ async def my_paper(
 @router.post("/counter/api/renewal")
 async def show_renewal(body: RenewalLink, context: Means) -> RenewalView:
     """How the charge stands that a mailed link is about."""
-    site_id, row = await accounts.of_renewal_link(context, body.link)
+    site_id, row = await renewal_link.of_renewal_link(context, body.link)
     return await _renewal(context, site_id, row)
 
 
 @router.post("/counter/api/renewal-card")
 async def pay_renewal(body: RenewalCard, context: Means, request: Request) -> AccountDone:
     """Pays it with a card that was just typed, which is kept."""
-    site_id, row = await accounts.of_renewal_link(context, body.link)
-    await accounts.check_cards(context, row, address_of(request))
-    done = await accounts.pay_renewal(context, site_id, row, body.way, body.token)
-    return _done(await accounts.note_card(context, row, address_of(request), done))
+    site_id, row = await renewal_link.of_renewal_link(context, body.link)
+    await cards.check_cards(context, row, address_of(request))
+    done = await renewal_link.pay_renewal(context, site_id, row, body.way, body.token)
+    return _done(await cards.note_card(context, row, address_of(request), done))
 
 
 # -- pages ------------------------------------------------------------------------------------------------
@@ -425,8 +425,8 @@ async def pay_renewal(body: RenewalCard, context: Means, request: Request) -> Ac
 async def account_page(code: str, context: Means, test: bool = False) -> Response:
     """The account page; it is never framed."""
     try:
-        at = await accounts.shop(context, code, test)
-        fields = await accounts.fields(context, at.site_id, at.mode)
+        at = await signing_in.shop(context, code, test)
+        fields = await cards.fields(context, at.site_id, at.mode)
     except NotFound:
         return pages.counter({"page": "unknown"}, "No such page", 404)
     except database.DATABASE_AWAY:
@@ -440,9 +440,9 @@ async def account_page(code: str, context: Means, test: bool = False) -> Respons
 async def renewal_page(token: str, context: Means) -> Response:
     """The page of a mailed link, on which a charge is paid or approved without signing in; it is never framed."""
     try:
-        site_id, row = await accounts.of_renewal_link(context, token)
-        found = await accounts.open_renewal(context, site_id, row)
-        fields = await accounts.fields(context, site_id, "live" if row.mode == "live" else "test")
+        site_id, row = await renewal_link.of_renewal_link(context, token)
+        found = await renewal_link.open_renewal(context, site_id, row)
+        fields = await cards.fields(context, site_id, "live" if row.mode == "live" else "test")
     except NotFound:
         return pages.counter({"page": "unknown"}, "No such page", 404)
     except database.DATABASE_AWAY:
@@ -460,7 +460,7 @@ def _brand(name: str, url: str, colour: str) -> dict[str, str]:
 
 
 def _let_in(response: Response, context: Means, at: Shop, entered: Entered) -> None:
-    session_seconds = int(accounts.SESSION_LIFE.total_seconds())
+    session_seconds = int(signing_in.SESSION_LIFE.total_seconds())
     cookies = ((_cookie(at), entered.session, session_seconds), (_known(at), entered.known, KNOWN_SECONDS))
     for name, value, seconds in cookies:
         response.set_cookie(
@@ -474,7 +474,7 @@ def _let_in(response: Response, context: Means, at: Shop, entered: Entered) -> N
         )
 
 
-def _done(done: changing.Done) -> AccountDone:
+def _done(done: acting.Done) -> AccountDone:
     message = None
     if done.state == "refused":
         message = _REFUSED.get(done.reason or "", "Your bank has refused it, and does not say why.")
@@ -482,8 +482,8 @@ def _done(done: changing.Done) -> AccountDone:
 
 
 async def _renewal(context: Means, site_id: UUID, row: SubscriptionRow) -> RenewalView:
-    found = await accounts.open_renewal(context, site_id, row)
-    fields = await accounts.fields(context, site_id, "live" if row.mode == "live" else "test")
+    found = await renewal_link.open_renewal(context, site_id, row)
+    fields = await cards.fields(context, site_id, "live" if row.mode == "live" else "test")
     life = life_of(row)
     return RenewalView(
         state=found.state,
@@ -530,7 +530,7 @@ async def _mine(context: Means, who: Customer, row: SubscriptionRow) -> MySubscr
         card_ending=row.card_ending,
         card_expires=life.card_expires,
         coming=[coming_view(one, currency) for one in story.coming],
-        plans=[plan_view(one) for one in await changing.plans(context, who.site_id, row)],
+        plans=[plan_view(one) for one in await proposing.plans(context, who.site_id, row)],
         quantity_least=limits.min if limits else 1,
         quantity_most=limits.max if limits else life.terms.quantity,
         ends_when=life.terms.ends.when,
@@ -545,7 +545,7 @@ async def _mine(context: Means, who: Customer, row: SubscriptionRow) -> MySubscr
                 currency=paper.currency,
                 pdf=f"{base}?{urlencode({'number': paper.number, **test})}",
             )
-            for _, paper in await accounts.papers_of(context, who, row)
+            for _, paper in await theirs.papers_of(context, who, row)
         ],
         renewal=f"/renewal/{link}" if waits else None,
     )

@@ -6,7 +6,7 @@ from uuid import UUID
 
 from fastapi import Request, status
 
-from skurrow.service.orders import settling
+from skurrow.service.orders import gateway_events
 from skurrow.web.access import Means
 from skurrow.web.routes import new_router
 
@@ -17,4 +17,4 @@ router = new_router(tag="gateways")
 async def receive(connection: UUID, request: Request, context: Means) -> None:
     """Takes a signed message (Standard Webhooks); one that comes again changes nothing."""
     body = await request.body()
-    await settling.receive_event(context, connection, dict(request.headers), body)
+    await gateway_events.receive_event(context, connection, dict(request.headers), body)

@@ -18,7 +18,7 @@ from skurrow.service.changes import moving, renewing
 from skurrow.service.context import Context, Settings, open_context
 from skurrow.service.logs import log_as_json
 from skurrow.service.mail import mail
-from skurrow.service.orders import refunds, settling
+from skurrow.service.orders import asking, gateway_events, letting_go, refunds
 from skurrow.service.payments import reconciling
 from skurrow.service.tax import official_rates
 from skurrow.store.database import DATABASE_AWAY
@@ -44,11 +44,11 @@ _log = structlog.get_logger()
 async def work(context: Context, stop: asyncio.Event) -> None:
     """Works until told to stop. Messages are not kept waiting by a gateway that is slow to answer questions."""
     await asyncio.gather(
-        _again_and_again(lambda: settling.handle_events(context), stop),
-        _again_and_again(lambda: settling.recover(context), stop),
+        _again_and_again(lambda: gateway_events.handle_events(context), stop),
+        _again_and_again(lambda: asking.recover(context), stop),
         _again_and_again(lambda: refunds.recover(context), stop),
         _again_and_again(lambda: mail.send(context), stop),
-        _again_and_again(lambda: settling.let_go(context), stop, HOLDS_PAUSE),
+        _again_and_again(lambda: letting_go.let_go(context), stop, HOLDS_PAUSE),
         _again_and_again(lambda: limits.tidy(context), stop, TIDY_PAUSE),
         _again_and_again(lambda: renewing.renew(context), stop),
         _again_and_again(lambda: moving.go_on(context), stop),

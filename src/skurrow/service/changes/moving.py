@@ -18,7 +18,7 @@ from skurrow.service.context import Context
 from skurrow.service.orders import settling
 from skurrow.service.payments.gateways import connections_for, gateway_of
 from skurrow.service.refusals import Conflict
-from skurrow.service.subscriptions.subscribing import now_at
+from skurrow.service.subscriptions.standing import now_at
 from skurrow.store import calendars
 from skurrow.store.database import DATABASE_AWAY, Connection, site_transaction, siteless_transaction
 from skurrow.store.orders import attempts
@@ -30,10 +30,14 @@ from skurrow.store.subscriptions import subscriptions
 _log = structlog.get_logger()
 MOST_AHEAD = timedelta(days=366 * 20)
 CLAIM = timedelta(minutes=1)
+
 STEPS = 25
 """Things done before another look at whether it is to stop."""
 
 Leap = Literal["day", "week", "month", "year", "next"]
+
+Waiting = tuple[datetime, UUID | None, AttemptRow | None]
+"""What is due when: of a subscription, or about an attempt."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -172,10 +176,6 @@ async def _step(context: Context, site_id: UUID) -> int | None:
     async with site_transaction(context.pool, site_id) as db:
         await calendars.count_done(db, site_id)
     return 1
-
-
-Waiting = tuple[datetime, UUID | None, AttemptRow | None]
-"""What is due when: of a subscription, or about an attempt."""
 
 
 async def _next(db: Connection, site_id: UUID, until: datetime) -> Waiting | None:

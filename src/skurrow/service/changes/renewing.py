@@ -14,32 +14,25 @@ from uuid import UUID, uuid5
 
 import structlog
 
-from skurrow.core.money import format_amount
 from skurrow.core.quote.quote import Quote
 from skurrow.core.subscriptions import life as core
 from skurrow.core.subscriptions.life import Due, Life
 from skurrow.gateway.protocol import Answer, Mode, NeedsApproval, NoAnswer, NotAccepted, Refused
 from skurrow.service import calendars
+from skurrow.service.codes import new_code
 from skurrow.service.context import Context
-from skurrow.service.orders import settling
+from skurrow.service.events import money, record
+from skurrow.service.orders import attempts, settling
 from skurrow.service.payments import ways
 from skurrow.service.payments.gateways import account_of, connections_for, gateway_of
 from skurrow.service.recovery import ask_about
 from skurrow.service.subscriptions import subscribing
-from skurrow.service.subscriptions.subscribing import (
-    Now,
-    Reckoned,
-    due_of,
-    happened,
-    life_of,
-    now_at,
-    reckoned,
-    standing,
-)
+from skurrow.service.subscriptions.happenings import happened
+from skurrow.service.subscriptions.reckoning import Reckoned, reckoned
+from skurrow.service.subscriptions.standing import Now, due_of, life_of, now_at, standing
 from skurrow.store.database import DATABASE_AWAY, Connection, site_transaction, siteless_transaction
-from skurrow.store.orders import order_events, orders
+from skurrow.store.orders import orders
 from skurrow.store.orders.attempts import AttemptRow
-from skurrow.store.orders.order_events import EventRow
 from skurrow.store.orders.orders import OrderRow
 from skurrow.store.payments import connections
 from skurrow.store.payments.connections import ConnectionRow
@@ -48,6 +41,7 @@ from skurrow.store.subscriptions.subscriptions import SubscriptionRow
 
 _log = structlog.get_logger()
 NOT_DUE = "not due"
+
 MOST_TRIES = 6
 """After which what is due of a subscription and cannot be done is set aside for a person."""
 
@@ -107,9 +101,9 @@ async def send(context: Context, site_id: UUID, connection: ConnectionRow, attem
     outcome: Answer
     token = context.vault.open(attempt.sealed_token or b"")
     try:
-        outcome = await gateway_of(context, connection).charge(settling.request_of(attempt, token))
+        outcome = await gateway_of(context, connection).charge(attempts.request_of(attempt, token))
     except NoAnswer:
-        await settling.ask_soon(context, site_id, attempt.id)
+        await attempts.ask_soon(context, site_id, attempt.id)
         return
     except NotAccepted:  # the first time that the key was sent: nothing can have moved under it
         outcome = Refused("not_accepted")
@@ -169,7 +163,7 @@ async def _begin_charge(
         await subscribing.refused(context, db, site_id, order, reason)
         return None
     text = ways.statement(now.edition.site.site.name, account_of(connection).statement)
-    attempt = await settling.open_attempt(
+    attempt = await attempts.open_attempt(
         context, db, site_id, order, connection, context.vault.open(row.sealed_on_file), {"text": text, "on_file": True}
     )
     return connection, attempt
@@ -194,7 +188,7 @@ async def _new_order(
     order = replace(order, visit=uuid5(row.id, f"period {life.period}"))
     if not await orders.add_order(db, site_id, order):
         raise RuntimeError(f"period {life.period} of {row.code} has its renewal already")
-    await _event(context, db, site_id, order, "order.placed", quoted_money(quoted))
+    await record(context, db, site_id, order, "order.placed", money(quoted.due_today, quoted.currency))
     return order
 
 
@@ -214,7 +208,7 @@ def charge_order(
         id=context.new_id(),
         mode=row.mode,
         visit=context.new_id(),
-        code=subscribing.new_code(),
+        code=new_code(),
         checkout_id=row.checkout_id,
         change=found.change,
         release=found.release,
@@ -264,15 +258,3 @@ async def _ask_customer(context: Context, site_id: UUID, attempt: AttemptRow) ->
         await happened(
             context, db, site_id, now, row, "approval_asked", {"order": order.code, "try": row.life["tries"]}, order
         )
-
-
-async def _event(
-    context: Context, db: Connection, site_id: UUID, order: OrderRow, kind: str, body: dict[str, Any]
-) -> None:
-    event = EventRow(context.new_id(), order.mode, order.id, kind, body, context.book_now())
-    await order_events.add_event(db, site_id, event)
-
-
-def quoted_money(quoted: Quote) -> dict[str, str]:
-    """What a charge comes to, for those who read what happened."""
-    return {"amount": format_amount(quoted.due_today, quoted.currency), "currency": quoted.currency}

@@ -26,12 +26,14 @@ from skurrow.service.counter.checking import (
 )
 from skurrow.service.counter.coupons import coupons_tried
 from skurrow.service.counter.payment import HasPlan, Payment
-from skurrow.service.counter.placing import hold_all, needs_card, note_event, placed_order, priced_now, repriced
+from skurrow.service.counter.placing import hold_all, needs_card, placed_order, priced_now, repriced
 from skurrow.service.counter.pricing import Priced
 from skurrow.service.counter.progress import Progress, progress, progress_of, what_else
 from skurrow.service.counter.visit import Visit
 from skurrow.service.draft.configuration import edition_at, edition_of
+from skurrow.service.events import record
 from skurrow.service.orders import settling
+from skurrow.service.orders.attempts import ask_soon, open_attempt, request_of
 from skurrow.service.payments import ways
 from skurrow.service.payments.gateways import connections_for, gateway_of
 from skurrow.service.refusals import Closed, Conflict, TooMany
@@ -130,7 +132,7 @@ async def _pay(context: Context, visit: Visit, payment: Payment, opened: _Opened
         sent = await what_else(context, db, edition, visit, connection)
         if keeps:
             sent["keep"] = True
-        attempt = await settling.open_attempt(context, db, visit.site_id, order, connection, token, sent, marks)
+        attempt = await open_attempt(context, db, visit.site_id, order, connection, token, sent, marks)
         opened.here = True
         if judgement.verdict == "hold":
             await reviews.add_review(db, visit.site_id, visit.mode, order.id, list(judgement.reasons), context.now())
@@ -143,9 +145,9 @@ async def _send(
     """Asks the gateway, between transactions, and writes down what it says."""
     outcome: Answer
     try:
-        outcome = await gateway_of(context, connection).charge(settling.request_of(attempt, token))
+        outcome = await gateway_of(context, connection).charge(request_of(attempt, token))
     except NoAnswer:
-        await settling.ask_soon(context, visit.site_id, attempt.id)
+        await ask_soon(context, visit.site_id, attempt.id)
         return Progress("pending")
     except NotAccepted:  # this was the first time the key was sent, so nothing can have moved under it
         outcome = Refused("not_accepted")
@@ -249,5 +251,5 @@ async def _judged(
 async def _refuse(context: Context, db: Connection, visit: Visit, order: OrderRow, judgement: Judgement) -> Progress:
     """An order that a limit refuses is never sent to a gateway; the desk reads why, the buyer does not."""
     await holds.give_back(db, visit.site_id, visit.mode, order.id)
-    await note_event(context, db, visit, order.id, "order.refused", {"reasons": list(judgement.reasons)})
+    await record(context, db, visit.site_id, order, "order.refused", {"reasons": list(judgement.reasons)})
     return Progress("refused", reason="not_taken")

@@ -2,27 +2,25 @@
 
 from __future__ import annotations
 
-import secrets
 from dataclasses import replace
 from datetime import date
 from typing import Any
-from uuid import UUID
 
 from skurrow.core.edition import Edition
-from skurrow.core.money import format_amount
 from skurrow.core.order import Buyer
 from skurrow.core.quote.quote import Quote
 from skurrow.core.subscriptions.terms import Reckoning, Terms, terms_of
 from skurrow.gateway.protocol import Seen
+from skurrow.service.codes import new_code
 from skurrow.service.context import Context
 from skurrow.service.counter.payment import Payment
 from skurrow.service.counter.pricing import Priced, number_of, price_for
 from skurrow.service.counter.visit import Visit
+from skurrow.service.events import money, record
 from skurrow.service.orders import holding
 from skurrow.service.refusals import Conflict
 from skurrow.store.database import Connection
-from skurrow.store.orders import order_events, orders
-from skurrow.store.orders.order_events import EventRow
+from skurrow.store.orders import orders
 from skurrow.store.orders.orders import OrderRow
 
 
@@ -56,9 +54,6 @@ def needs_card(edition: Edition, quoted: Quote) -> bool:
     later = [line for line in quoted.lines if line.charged.priced.rhythm.kind in ("recurring", "instalments")]
     starts = [line.charged.priced.price.start for line in later]
     return any(start is None or start.card == "at_order" for start in starts)
-
-
-_CODE_LETTERS = "ABCDEFGHJKLMNPQRSTUVWXYZ23456789"
 
 
 async def priced_now(
@@ -138,7 +133,7 @@ async def placed_order(
         id=context.new_id(),
         mode=visit.mode,
         visit=visit.id,
-        code="".join(secrets.choice(_CODE_LETTERS) for _ in range(8)),
+        code=new_code(),
         checkout_id=visit.checkout_id,
         change=visit.change,
         release=visit.release,
@@ -153,7 +148,7 @@ async def placed_order(
         customer=payment.customer,
     )
     if await orders.add_order(db, visit.site_id, order):
-        await note_event(context, db, visit, order.id, "order.placed", money_of(order))
+        await record(context, db, visit.site_id, order, "order.placed", money(order.total, order.currency))
     found = await orders.order_of_visit(db, visit.site_id, visit.mode, visit.id, lock=True)
     assert found is not None
     return found
@@ -183,14 +178,3 @@ async def repriced(
         return order
     await orders.reprice_order(db, visit.site_id, changed)
     return changed
-
-
-async def note_event(
-    context: Context, db: Connection, visit: Visit, order_id: UUID, kind: str, body: dict[str, Any]
-) -> None:
-    event = EventRow(context.new_id(), visit.mode, order_id, kind, body, context.book_now())
-    await order_events.add_event(db, visit.site_id, event)
-
-
-def money_of(order: OrderRow) -> dict[str, str]:
-    return {"amount": format_amount(order.total, order.currency), "currency": order.currency}

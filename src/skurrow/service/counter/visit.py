@@ -16,6 +16,9 @@ from skurrow.store.draft.sites import SiteRow
 VISIT_LIFE = timedelta(days=2)
 """How long a buyer under way keeps what they began with; then the page is opened anew."""
 
+PREVIEWING = -1
+"""Where a test pass would have its number, of whoever tries it from the desk."""
+
 
 @dataclass(frozen=True, slots=True)
 class Visit:
@@ -37,10 +40,6 @@ class Visit:
     def hindered(self) -> bool:
         """Whether this buyer is one of those whom a stop is for."""
         return self.tries is None
-
-
-PREVIEWING = -1
-"""Where a test pass would have its number, of whoever tries it from the desk."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -16,6 +16,7 @@ from skurrow.gateway.protocol import Mode, NoAnswer, NotAccepted
 from skurrow.service import calendars
 from skurrow.service.context import Context
 from skurrow.service.draft.configuration import edition_at
+from skurrow.service.events import record
 from skurrow.service.papers.papers import paid_by
 from skurrow.service.payments import ways
 from skurrow.service.payments.gateways import connections_for, gateway_of
@@ -138,8 +139,7 @@ async def decide_review(context: Context, site_id: UUID, mode: Mode, code: str, 
         if not await reviews.decide_review(db, site_id, mode, order.id, state, by, context.now()):
             raise Conflict("This order is not held, or somebody has decided about it meanwhile.")
         context = await calendars.of_book(context, db, site_id, mode)
-        event = EventRow(context.new_id(), mode, order.id, f"review.{state}", {"by": str(by)}, context.book_now())
-        await order_events.add_event(db, site_id, event)
+        await record(context, db, site_id, order, f"review.{state}", {"by": str(by)})
         if state == "given_back":
             await subscribing.given_back(context, db, site_id, order, {"by": "desk", "person": str(by)})
 

@@ -4,17 +4,16 @@ from __future__ import annotations
 
 from uuid import UUID
 
-from skurrow.core.money import format_amount
 from skurrow.gateway.protocol import Dispute
 from skurrow.service.context import Context
+from skurrow.service.events import money, record
 from skurrow.store.database import site_transaction
-from skurrow.store.orders import attempts, charges, disputes, order_events, orders
+from skurrow.store.orders import attempts, charges, disputes, orders
 from skurrow.store.orders.disputes import DisputeRow
-from skurrow.store.orders.order_events import EventRow
 from skurrow.store.payments import connections
 
 
-async def record(context: Context, site_id: UUID, attempt_id: UUID, told: Dispute, told_by: UUID) -> str:
+async def note_dispute(context: Context, site_id: UUID, attempt_id: UUID, told: Dispute, told_by: UUID) -> str:
     """Records a dispute of the charge that an attempt made, as the connection `told_by` says that it was charged
     through; returns what was done, in a word."""
     async with site_transaction(context.pool, site_id) as db:
@@ -49,12 +48,7 @@ async def record(context: Context, site_id: UUID, attempt_id: UUID, told: Disput
                 told_by=told_by,
             )
             await disputes.add_dispute(db, site_id, row)
-        body = {
-            "reference": told.reference,
-            "amount": format_amount(told.amount, told.currency),
-            "currency": told.currency,
-        }
+        body = {"reference": told.reference, **money(told.amount, told.currency)}
         kind = "dispute.opened" if told.state == "open" else f"dispute.{told.state}"
-        event = EventRow(context.new_id(), attempt.mode, attempt.order_id, kind, body, context.now())
-        await order_events.add_event(db, site_id, event)
+        await record(context, db, site_id, attempt, kind, body, context.now())
     return kind

@@ -9,7 +9,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
 from functools import partial
-from typing import Any
 from uuid import UUID
 
 import structlog
@@ -32,6 +31,7 @@ from skurrow.gateway.protocol import (
 from skurrow.service import calendars
 from skurrow.service.context import Context
 from skurrow.service.draft.configuration import edition_at
+from skurrow.service.events import money, record
 from skurrow.service.papers import papers
 from skurrow.service.payments.gateways import gateway_of
 from skurrow.service.recovery import ask_about
@@ -39,7 +39,6 @@ from skurrow.service.refusals import Conflict, NotFound
 from skurrow.store.database import Connection, site_transaction, siteless_transaction
 from skurrow.store.orders import charges, disputes, holds, order_events, orders, refunds
 from skurrow.store.orders.charges import ChargeRow
-from skurrow.store.orders.order_events import EventRow
 from skurrow.store.orders.orders import OrderRow
 from skurrow.store.orders.refunds import RefundRow
 from skurrow.store.payments import connections
@@ -216,7 +215,8 @@ async def settle(
         now = context.book_now()
         if isinstance(outcome, RefundRefused):
             await refunds.close_refund(db, site_id, row.id, "refused", outcome.reason, None, now, told_by)
-            await _event(context, db, site_id, row, "refund.refused", {"reason": outcome.reason, **_money(row)})
+            body = {"reason": outcome.reason, **money(row.amount, row.currency)}
+            await record(context, db, site_id, row, "refund.refused", body)
             return "refused"
         if (outcome.amount, outcome.currency) != (row.amount, row.currency):
             await _contradicted(context, db, site_id, row, "another amount was given back")
@@ -224,7 +224,8 @@ async def settle(
         await refunds.close_refund(db, site_id, row.id, "made", None, (outcome.reference, outcome.at), now, told_by)
         edition = await edition_at(context, db, site_id, order.change)
         await _back_into_stock(db, site_id, edition, order, row)
-        await _event(context, db, site_id, row, "refund.made", {"reference": outcome.reference, **_money(row)})
+        body = {"reference": outcome.reference, **money(row.amount, row.currency)}
+        await record(context, db, site_id, row, "refund.made", body)
         charge = await _charge_of(db, site_id, order)
         assert charge is not None
         connection = await connections.connection_by_id(db, site_id, charge.connection_id)
@@ -297,7 +298,7 @@ async def _begin(
         asks=0,
     )
     await refunds.add_refund(db, site_id, row)
-    await _event(context, db, site_id, row, "refund.asked", _money(row))
+    await record(context, db, site_id, row, "refund.asked", money(row.amount, row.currency))
     connection = await connections.connection_by_id(db, site_id, charge.connection_id)
     assert connection is not None
     return Begun(row, charge, connection)
@@ -369,17 +370,5 @@ async def _contradicted(context: Context, db: Connection, site_id: UUID, row: Re
     """Writes down, once, that the gateway's books and ours differ; a person has to look."""
     known = await order_events.events_of(db, site_id, row.mode, row.order_id)
     if not any(e.kind == "refund.contradicted" and e.body.get("refund") == str(row.id) for e in known):
-        await _event(context, db, site_id, row, "refund.contradicted", {"why": why})
+        await record(context, db, site_id, row, "refund.contradicted", {"why": why})
         _log.error("refund.contradicted", refund=str(row.id), why=why)
-
-
-async def _event(
-    context: Context, db: Connection, site_id: UUID, row: RefundRow, kind: str, body: dict[str, Any]
-) -> None:
-    told = {"refund": str(row.id), **body}
-    event = EventRow(context.new_id(), row.mode, row.order_id, kind, told, context.book_now())
-    await order_events.add_event(db, site_id, event)
-
-
-def _money(row: RefundRow) -> dict[str, str]:
-    return {"amount": format_amount(row.amount, row.currency), "currency": row.currency}

@@ -6,55 +6,36 @@ gateway. All of them end in `settle`, which is harmless when repeated.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from datetime import datetime, time, timedelta
-from functools import partial
-from types import MappingProxyType
-from typing import Any
 from uuid import UUID
 
 import structlog
-from psycopg import errors
 
 from skurrow.core.edition import Edition
 from skurrow.core.money import format_amount
 from skurrow.core.payments.ways import USUAL_DAYS, USUAL_HOLD_DAYS
 from skurrow.core.words import sentence
-from skurrow.gateway.protocol import (
-    Accepted,
-    Answer,
-    Approved,
-    ChargeRequest,
-    Kept,
-    Message,
-    Mode,
-    NeedsApproval,
-    NoAnswer,
-    Outcome,
-    Refused,
-)
+from skurrow.gateway.protocol import Accepted, Answer, Approved, Kept, Mode, NeedsApproval, Outcome, Refused
 from skurrow.gateway.registry import ABILITIES
 from skurrow.service import calendars
 from skurrow.service.context import Context
 from skurrow.service.draft.configuration import edition_at
-from skurrow.service.orders import disputes, holding, refunds
+from skurrow.service.events import money, record
+from skurrow.service.orders import holding
+from skurrow.service.orders.attempts import wait_for_approval
 from skurrow.service.papers import papers
-from skurrow.service.payments.gateways import gateway_of
-from skurrow.service.recovery import ask_about
 from skurrow.service.refusals import Conflict, NotFound
 from skurrow.service.subscriptions import subscribing
-from skurrow.store.claims import Claimed
-from skurrow.store.database import DATABASE_AWAY, Connection, site_transaction, siteless_transaction
+from skurrow.store.database import Connection, site_transaction
 from skurrow.store.orders import attempts, charges, holds, order_events, orders, reviews
 from skurrow.store.orders.attempts import AttemptRow
 from skurrow.store.orders.charges import ChargeRow
-from skurrow.store.orders.order_events import EventRow
 from skurrow.store.orders.orders import OrderRow
-from skurrow.store.payments import connections, gateway_events
+from skurrow.store.payments import connections
 from skurrow.store.payments.connections import ConnectionRow
-from skurrow.store.payments.gateway_events import GatewayEventRow
 
 _log = structlog.get_logger()
+
 MOST_TRIES = 6
 """After which a message that cannot be handled is set aside for a person."""
 
@@ -64,10 +45,7 @@ WAITING = timedelta(hours=6)
 ANOTHERS = "another connection's"
 """What a message comes to that is about an attempt of another connection: nothing."""
 
-NO_MARKS: Mapping[str, str] = MappingProxyType({})
 NEVER = timedelta(days=36500)
-APPROVING = timedelta(seconds=5)
-"""How long after the first answer an attempt that waits for approval is asked about, if no message comes."""
 
 
 async def settle(
@@ -106,12 +84,12 @@ async def settle_within(
         return await _compare(context, db, site_id, attempt, outcome)
     if isinstance(outcome, Approved):
         if (outcome.amount, outcome.currency) != (attempt.amount, attempt.currency):
-            return await _note_contradiction(context, db, site_id, attempt, "another amount was charged")
+            return await note_contradiction(context, db, site_id, attempt, "another amount was charged")
         await _paid(context, db, site_id, order, attempt, outcome, told_by)
         return "paid"
     await attempts.close_attempt(db, site_id, attempt.id, "refused", outcome.reason, context.now(), told_by)
     await holds.give_back(db, site_id, order.mode, order.id)
-    await _event(context, db, site_id, attempt, "charge.refused", {"reason": outcome.reason})
+    await record(context, db, site_id, attempt, "charge.refused", {"reason": outcome.reason})
     if order.subscription_id is not None:
         by_buyer = bool(attempt.sent.get("keep"))
         await subscribing.refused(context, db, site_id, order, outcome.reason, by_buyer)
@@ -162,7 +140,7 @@ async def accept(context: Context, site_id: UUID, attempt_id: UUID, accepted: Ac
             until = context.book_now() + timedelta(days=min(_hold_days(edition, row.adapter), days))
             await holds.hold_until(db, site_id, order.mode, order.id, until)
         body = {"due": due.astimezone(zone).date().isoformat()} if due is not None else {}
-        await _event(context, db, site_id, attempt, "order.waiting", {"gateway": row.adapter, **body})
+        await record(context, db, site_id, attempt, "order.waiting", {"gateway": row.adapter, **body})
         if row.adapter == "invoice":
             await papers.issue(context, db, site_id, edition, order, None, row.adapter)
     return "waiting"
@@ -185,7 +163,7 @@ async def settle_by_hand(
         if attempt is None:
             raise Conflict(f"The order {code} does not wait for a person. It is {order.state}.")
         body = {"by": str(by), "note": note.strip()}
-        await _event(context, db, site_id, attempt, "order.paid_by_hand" if paid else "order.given_up", body)
+        await record(context, db, site_id, attempt, "order.paid_by_hand" if paid else "order.given_up", body)
         outcome: Outcome = Refused("not_paid")
         if paid:
             outcome = Approved(f"by hand {attempt.id}", attempt.amount, attempt.currency, context.book_now())
@@ -204,9 +182,7 @@ async def paid_without_charge(
     which was paid with what the customer had left. Call it last, as above."""
     await orders.mark_paid(db, site_id, order, context.book_now())
     await holds.keep(db, site_id, order.mode, order.id)
-    amount = {"amount": format_amount(order.from_balance, order.currency), "currency": order.currency}
-    event = EventRow(context.new_id(), order.mode, order.id, "order.paid", amount, context.book_now())
-    await order_events.add_event(db, site_id, event)
+    await record(context, db, site_id, order, "order.paid", money(order.from_balance, order.currency))
     edition = await edition_at(context, db, site_id, order.change)
     await _subscribed(context, db, site_id, edition, order, connection_id, kept)
     if order.from_balance:
@@ -229,168 +205,10 @@ async def _subscribed(
         await subscribing.begin(context, db, site_id, edition, order, connection_id, kept)
 
 
-async def open_attempt(
-    context: Context,
-    db: Connection,
-    site_id: UUID,
-    order: OrderRow,
-    connection: ConnectionRow,
-    token: str,
-    sent: dict[str, Any],
-    marks: Mapping[str, str] = NO_MARKS,
-) -> AttemptRow:
-    """Records an attempt before it is sent; `marks` are the keyed hashes by which repeated tries are known. The
-    database has one open attempt an order, and one open or paid a period of a subscription. Raises Conflict."""
-    now = context.now()
-    attempt = AttemptRow(
-        id=context.new_id(),
-        mode=order.mode,
-        order_id=order.id,
-        connection_id=connection.id,
-        currency=order.currency,
-        amount=order.total,
-        state="open",
-        reason=None,
-        sealed_token=context.vault.seal(token),
-        opened_at=now,
-        closed_at=None,
-        ask_at=now + context.settings.first_ask,
-        asks=0,
-        sent=sent,
-        card_seen=marks.get("card"),
-        address_seen=marks.get("address"),
-        buyer_seen=marks.get("buyer"),
-        subscription_id=order.subscription_id,
-        period=order.period,
-    )
-    try:
-        await attempts.add_attempt(db, site_id, attempt)
-    except errors.UniqueViolation:
-        raise Conflict("This order is being paid for at this moment.") from None
-    money = {"amount": format_amount(order.total, order.currency), "currency": order.currency}
-    await _event(context, db, site_id, attempt, "charge.attempted", money)
-    return attempt
-
-
-def request_of(attempt: AttemptRow, token: str) -> ChargeRequest:
-    """An attempt as it is sent, to the letter, however often: a gateway may refuse a key with another body."""
-    return ChargeRequest(
-        attempt.id,
-        attempt.amount,
-        attempt.currency,
-        "" if attempt.sent.get("on_file") else token,
-        attempt.sent.get("text", ""),
-        attempt.sent.get("return_to", ""),
-        bool(attempt.sent.get("keep")),
-        token if attempt.sent.get("on_file") else "",
-    )
-
-
-async def wait_for_approval(context: Context, site_id: UUID, attempt_id: UUID, approval: NeedsApproval) -> None:
-    """Notes where the buyer approves an open attempt; it is asked about again and again until it is decided."""
-    async with site_transaction(context.pool, site_id) as db:
-        ask_at = context.now() + APPROVING
-        await attempts.approve_at(db, site_id, attempt_id, approval.address, approval.off_site, ask_at, approval.until)
-
-
-async def ask_soon(context: Context, site_id: UUID, attempt_id: UUID) -> None:
-    """Has recovery ask about an attempt at once: whoever sent it is not waiting any more."""
-    async with site_transaction(context.pool, site_id) as db:
-        await attempts.ask_at(db, site_id, attempt_id, context.now())
-
-
-async def recover(context: Context, most: int = 20) -> int:
-    """Asks about attempts whose outcome nobody knows; returns how many were asked about.
-
-    A gateway that does not know the key has not charged: the same key is sent again. No answer is no outcome, and
-    is asked about later.
-    """
-    async with siteless_transaction(context.pool) as db:
-        claimed = await attempts.claim_open_attempts(db, context.now(), most)
-    return await ask_about("attempt", claimed, partial(_recover_one, context))
-
-
-async def _recover_one(context: Context, site_id: UUID, attempt_id: UUID) -> None:
-    async with site_transaction(context.pool, site_id) as db:
-        attempt = await attempts.attempt(db, site_id, attempt_id)
-        if attempt is None or attempt.state != "open":
-            return
-        connection = await connections.connection_by_id(db, site_id, attempt.connection_id)
-        assert connection is not None
-    if attempt.waits == "person":  # the time in which it was to be paid is over
-        await settle(context, site_id, attempt.id, Refused("not_paid"))
-        return
-    gateway = gateway_of(context, connection)
-    outcome = await gateway.look_up(attempt.id)
-    if outcome is None:
-        outcome = await gateway.charge(request_of(attempt, context.vault.open(attempt.sealed_token or b"")))
-    done = await take(context, site_id, attempt.id, outcome, await _days(context, site_id, attempt, connection))
-    _log.info("attempt.recovered", attempt=str(attempt.id), outcome=done, asks=attempt.asks)
-
-
-async def receive_event(context: Context, connection_id: UUID, headers: dict[str, str], body: bytes) -> None:
-    """Verifies and stores a gateway's message; it is handled afterwards. Raises NotFound or ForgedEvent."""
-    async with siteless_transaction(context.pool) as db:
-        site_id = await connections.site_of_connection(db, connection_id)
-    if site_id is None:
-        raise NotFound("there is no such connection")
-    async with site_transaction(context.pool, site_id) as db:
-        row = await connections.connection_by_id(db, site_id, connection_id)
-    if row is None:
-        raise NotFound("there is no such connection")
-    secret = context.vault.open(row.sealed_event_secret)
-    message = gateway_of(context, row).verify_message(headers, body, secret)
-    async with site_transaction(context.pool, site_id) as db:
-        stored = GatewayEventRow(context.new_id(), connection_id, message.message_id, message.body, None)
-        await gateway_events.add_gateway_event(db, site_id, stored, context.now())
-
-
-async def handle_events(context: Context, most: int = 50) -> int:
-    """Handles stored messages, in whatever order they came; returns how many."""
-    async with siteless_transaction(context.pool) as db:
-        claimed = await gateway_events.claim_gateway_events(db, context.now(), most)
-    for claim in claimed:
-        try:
-            await _handle_event(context, claim)
-        except DATABASE_AWAY:
-            raise
-        except Exception as error:
-            _log.exception("gateway_event.not_handled", event_id=str(claim.id))
-            async with site_transaction(context.pool, claim.site_id) as db:
-                trouble = type(error).__name__
-                await gateway_events.note_event_trouble(db, claim.site_id, claim.id, trouble, MOST_TRIES, context.now())
-    return len(claimed)
-
-
-async def _handle_event(context: Context, claim: Claimed) -> None:
-    async with site_transaction(context.pool, claim.site_id) as db:
-        stored = await gateway_events.gateway_event(db, claim.site_id, claim.id)
-        assert stored is not None
-        row = await connections.connection_by_id(db, claim.site_id, stored.connection_id)
-    if stored.handled_at is not None or row is None:
-        return
-    try:
-        event = gateway_of(context, row).read_message(Message(stored.message_id, stored.body))
-    except (NoAnswer, KeyError, ValueError, TypeError):
-        done = "not understood"
-    else:
-        done = "no charge of ours"
-        if event.key is not None and event.outcome is not None:
-            done = await settle(context, claim.site_id, event.key, event.outcome, row.id)
-        elif event.refund_outcome is not None and event.refund is not None:
-            done = await refunds.settle(context, claim.site_id, event.refund, event.refund_outcome, row.id)
-        elif event.dispute is not None and event.key is not None:
-            done = await disputes.record(context, claim.site_id, event.key, event.dispute, row.id)
-        if event.kind == "charge.refunded" and event.key is not None and done in ("unknown", "no charge of ours"):
-            done = await _refunded_elsewhere(context, claim.site_id, event.key, row.id)
-    async with site_transaction(context.pool, claim.site_id) as db:
-        await gateway_events.gateway_event_handled(db, claim.site_id, claim.id, done, context.now())
-
-
 # -- within -----------------------------------------------------------------------------------------------
 
 
-async def _days(context: Context, site_id: UUID, attempt: AttemptRow, row: ConnectionRow) -> int:
+async def days_to_pay(context: Context, site_id: UUID, attempt: AttemptRow, row: ConnectionRow) -> int:
     """Within how many days an attempt is to be paid, by the configuration that its buyer met."""
     async with site_transaction(context.pool, site_id) as db:
         order = await orders.order_by_id(db, site_id, attempt.mode, attempt.order_id)
@@ -407,7 +225,7 @@ async def _waits_no_more(context: Context, db: Connection, site_id: UUID, order:
         await orders.set_state(db, site_id, order, "open")
         return
     await orders.set_state(db, site_id, order, "cancelled")
-    await _event(context, db, site_id, attempt, "order.cancelled", {})
+    await record(context, db, site_id, attempt, "order.cancelled", {})
     edition = await edition_at(context, db, site_id, order.change)
     await papers.issue_cancellation(context, db, site_id, edition, order)
 
@@ -427,7 +245,7 @@ async def _paid(
     row = await connections.connection_by_id(db, site_id, attempt.connection_id)
     assert row is not None
     if not outcome.amount:  # a card was kept, and nothing charged
-        await _event(context, db, site_id, attempt, "card.kept", {})
+        await record(context, db, site_id, attempt, "card.kept", {})
         await paid_without_charge(context, db, site_id, order, attempt.connection_id, outcome.kept)
         return
     charge = ChargeRow(
@@ -448,34 +266,10 @@ async def _paid(
     await orders.mark_paid(db, site_id, order, now)
     await holds.keep(db, site_id, order.mode, order.id)
     amount = {"amount": format_amount(outcome.amount, outcome.currency), "currency": outcome.currency}
-    await _event(context, db, site_id, attempt, "charge.made", {**amount, "reference": outcome.reference})
-    await _event(context, db, site_id, attempt, "order.paid", amount)
+    await record(context, db, site_id, attempt, "charge.made", {**amount, "reference": outcome.reference})
+    await record(context, db, site_id, attempt, "order.paid", amount)
     await _subscribed(context, db, site_id, edition, order, attempt.connection_id, outcome.kept)
     await papers.issue(context, db, site_id, edition, order, charge, row.adapter)
-
-
-async def let_go(context: Context, most: int = 20) -> int:
-    """Gives back what orders hold that nobody has paid for so long; they wait for their money all the same. Returns how
-    many there were."""
-    async with siteless_transaction(context.pool) as db:
-        claimed = await holds.claim_ended(db, context.now(), most)
-    return await ask_about("hold", claimed, partial(_let_go, context))
-
-
-async def _let_go(context: Context, site_id: UUID, order_id: UUID) -> None:
-    async with site_transaction(context.pool, site_id) as db:
-        for mode in ("live", "test"):
-            order = await orders.order_by_id(db, site_id, mode, order_id, lock=True)
-            if order is None:
-                continue
-            tried = await attempts.attempts_of(db, site_id, mode, order_id)
-            attempt = next((one for one in tried if one.state == "open" and one.waits == "person"), None)
-            if order.state != "waiting" or attempt is None:
-                await holds.hold_until(db, site_id, mode, order_id, None)
-                return
-            context = await calendars.of_book(context, db, site_id, mode)
-            await holds.give_back(db, site_id, mode, order_id)
-            await _event(context, db, site_id, attempt, "order.hold_ended", {})
 
 
 async def _hold_again(
@@ -492,11 +286,11 @@ async def _hold_again(
     for short in shorts:
         if short.coupon is not None:
             reasons.append(sentence("paid_after_its_coupon", coupon=short.coupon))
-            await _event(context, db, site_id, attempt, "order.short", {"coupon": short.coupon})
+            await record(context, db, site_id, attempt, "order.short", {"coupon": short.coupon})
         elif short.product is not None:
             product = edition.product(short.product)
             reasons.append(sentence("paid_after_its_hold", name=product.name if product else short.product))
-            await _event(context, db, site_id, attempt, "order.short", {"product": short.product})
+            await record(context, db, site_id, attempt, "order.short", {"product": short.product})
     if reasons:
         await reviews.add_review(db, site_id, order.mode, order.id, reasons, context.now())
 
@@ -506,46 +300,21 @@ def _hold_days(edition: Edition, gateway: str) -> int:
     return found or USUAL_HOLD_DAYS
 
 
-async def _refunded_elsewhere(context: Context, site_id: UUID, attempt_id: UUID, told_by: UUID) -> str:
-    """Somebody has given money back at the gateway itself: it is written down for a person."""
-    async with site_transaction(context.pool, site_id) as db:
-        attempt = await attempts.attempt(db, site_id, attempt_id)
-        if attempt is None:
-            return "no charge of ours"
-        if not await connections.one_account(db, told_by, attempt.connection_id):
-            return ANOTHERS
-        return await _note_contradiction(context, db, site_id, attempt, "money was given back at the gateway itself")
-
-
 async def _compare(context: Context, db: Connection, site_id: UUID, attempt: AttemptRow, outcome: Outcome) -> str:
     if isinstance(outcome, Approved) and attempt.state == "refused":
-        return await _note_contradiction(context, db, site_id, attempt, "a refused attempt was charged after all")
+        return await note_contradiction(context, db, site_id, attempt, "a refused attempt was charged after all")
     if not isinstance(outcome, Approved) and attempt.state == "paid":
         row = await connections.connection_by_id(db, site_id, attempt.connection_id)
         if row is not None and ABILITIES[row.adapter].by_person:
             return "settled before"  # the refusal is our own, and came after the money; no books differ
-        return await _note_contradiction(context, db, site_id, attempt, "a charge of ours was called refused")
+        return await note_contradiction(context, db, site_id, attempt, "a charge of ours was called refused")
     return "settled before"
 
 
-async def _note_contradiction(context: Context, db: Connection, site_id: UUID, attempt: AttemptRow, why: str) -> str:
+async def note_contradiction(context: Context, db: Connection, site_id: UUID, attempt: AttemptRow, why: str) -> str:
     """Writes down, once, that the gateway's books and ours differ; a person has to look."""
     known = await order_events.events_of(db, site_id, attempt.mode, attempt.order_id)
     if not any(e.kind == "charge.contradicted" and e.body.get("attempt") == str(attempt.id) for e in known):
-        await _event(context, db, site_id, attempt, "charge.contradicted", {"why": why})
+        await record(context, db, site_id, attempt, "charge.contradicted", {"why": why})
         _log.error("attempt.contradicted", attempt=str(attempt.id), why=why)
     return "contradicted"
-
-
-async def _event(
-    context: Context, db: Connection, site_id: UUID, attempt: AttemptRow, kind: str, body: dict[str, str]
-) -> None:
-    event = EventRow(
-        context.new_id(),
-        attempt.mode,
-        attempt.order_id,
-        kind,
-        {"attempt": str(attempt.id), **body},
-        context.book_now(),
-    )
-    await order_events.add_event(db, site_id, event)

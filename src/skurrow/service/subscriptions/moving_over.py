@@ -14,9 +14,11 @@ from skurrow.core.subscriptions.members_csv import Member, RowProblem, read, und
 from skurrow.gateway.protocol import Mode
 from skurrow.gateway.registry import ABILITIES
 from skurrow.service import calendars
+from skurrow.service.codes import new_code
 from skurrow.service.context import Context
 from skurrow.service.payments.gateways import connections_for
-from skurrow.service.subscriptions.subscribing import Now, happened, new_code, now_at, standing
+from skurrow.service.subscriptions.happenings import happened
+from skurrow.service.subscriptions.standing import Now, now_at, standing
 from skurrow.store.database import Connection, site_transaction
 from skurrow.store.payments.connections import ConnectionRow
 from skurrow.store.subscriptions import subscriptions

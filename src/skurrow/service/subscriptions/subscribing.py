@@ -6,81 +6,35 @@ first.
 
 from __future__ import annotations
 
-import secrets
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
-from datetime import date, datetime, timedelta
+from dataclasses import replace
+from datetime import date, datetime
 from typing import Any
 from uuid import UUID
-from zoneinfo import ZoneInfo
 
 from skurrow.core.edition import Edition
-from skurrow.core.money import format_amount, parse_amount
-from skurrow.core.order import Address, Buyer
+from skurrow.core.money import parse_amount
 from skurrow.core.payments import refunds
-from skurrow.core.site.site import Subscriptions
 from skurrow.core.subscriptions import life as core
-from skurrow.core.subscriptions.life import Due, Life
+from skurrow.core.subscriptions.life import Life
 from skurrow.core.subscriptions.plan_change import Credit
-from skurrow.core.subscriptions.terms import Reckoning, Terms
+from skurrow.core.subscriptions.terms import Terms
 from skurrow.gateway.protocol import Kept
+from skurrow.service.codes import new_code
 from skurrow.service.context import Context
-from skurrow.service.draft import configuration
 from skurrow.service.draft.configuration import edition_at
 from skurrow.service.papers import papers
 from skurrow.service.subscriptions import subscription_mail
+from skurrow.service.subscriptions.happenings import happened, note, whole_money
+from skurrow.service.subscriptions.standing import AGAIN, OURS, Now, life_of, now_at, standing
 from skurrow.store.database import Connection
 from skurrow.store.orders import orders
 from skurrow.store.orders.orders import OrderRow
-from skurrow.store.subscriptions import credits, subscription_events, subscriptions
+from skurrow.store.subscriptions import credits, subscriptions
 from skurrow.store.subscriptions.credits import CreditRow
-from skurrow.store.subscriptions.subscription_events import SubscriptionEventRow
 from skurrow.store.subscriptions.subscriptions import SubscriptionRow
 
-_CODE_LETTERS = "ABCDEFGHJKLMNPQRSTUVWXYZ23456789"
-
-
-OURS = frozenset({"not_accepted", "not_connected"})
-"""Reasons for a refusal that are not the customer's."""
-
-
-AGAIN = timedelta(hours=6)
-"""After which a charge is tried again that failed for a reason of ours."""
-
-
-@dataclass(frozen=True, slots=True)
-class Now:
-    """The configuration that a subscription meets at present: the last release, or in test mode the draft."""
-
-    edition: Edition
-    change: int
-    release: int | None
-
-    @property
-    def rules(self) -> Subscriptions:
-        """How subscriptions are looked after."""
-        return self.edition.site.subscriptions
-
-    @property
-    def zone(self) -> ZoneInfo:
-        """The zone of its days."""
-        return self.edition.site.site.zone
-
-
-async def now_at(context: Context, db: Connection, site_id: UUID, mode: str) -> Now:
-    """The configuration that subscriptions of a mode meet at present."""
-    change, release = await configuration.met(db, site_id, mode)
-    return Now(await edition_at(context, db, site_id, change), change, release)
-
-
-def life_of(row: SubscriptionRow) -> Life:
-    """How a subscription stands."""
-    return Life.model_validate(row.life)
-
-
-def due_of(now: Now, life: Life) -> Due | None:
-    """What falls due next."""
-    return core.due(life, now.rules, now.zone)
+_DONE = {"renewal": "charged", "pay_off": "paid_off", "change": "changed", "restart": "restarted"}
 
 
 async def begin(
@@ -156,7 +110,7 @@ async def carried_on(
     line = order.quote["lines"][0]
     paid = parse_amount(line["total"], order.currency), parse_amount(line["tax"], order.currency)
     row = replace(row, paid_order_id=order.id)
-    body: dict[str, Any] = {"order": order.code, **_money(order)}
+    body: dict[str, Any] = {"order": order.code, **whole_money(order)}
     if order.kind in ("renewal", "pay_off"):
         life = core.with_balance(life, life.balance - order.from_balance)
     if order.kind == "renewal":
@@ -185,9 +139,6 @@ async def carried_on(
     return row
 
 
-_DONE = {"renewal": "charged", "pay_off": "paid_off", "change": "changed", "restart": "restarted"}
-
-
 async def refused(
     context: Context, db: Connection, site_id: UUID, order: OrderRow, reason: str, by_buyer: bool = False
 ) -> None:
@@ -207,136 +158,12 @@ async def refused(
         life = core.not_done(life)
     row = standing(now, row, life)
     await subscriptions.save_subscription(db, site_id, row)
-    told = {"order": order.code, "reason": reason, "try": life.tries, **_money(order)}
+    told = {"order": order.code, "reason": reason, "try": life.tries, **whole_money(order)}
     if reason in OURS or by_buyer:
         await note(context, db, site_id, row, "put_off" if reason in OURS else "charge_failed", told)
     else:
         kind = "charge_failed" if order.kind == "renewal" else "not_changed"
         await happened(context, db, site_id, now, row, kind, told, order)
-
-
-def standing(now: Now, row: SubscriptionRow, life: Life) -> SubscriptionRow:
-    """The row of a subscription that stands so, with what is looked for beside it."""
-    due = due_of(now, life)
-    product = now.edition.product(life.terms.product)
-    return replace(
-        row,
-        product=life.terms.product,
-        price=life.terms.price,
-        ladder=bool(product and product.ladder and life.terms.price in product.ladder),
-        state=life.state,
-        next_on=life.next_on,
-        due_at=None if due is None else due.at,
-        life=life.model_dump(mode="json"),
-    )
-
-
-async def happened(
-    context: Context,
-    db: Connection,
-    site_id: UUID,
-    now: Now,
-    row: SubscriptionRow,
-    kind: str,
-    body: Mapping[str, Any],
-    order: OrderRow | None = None,
-) -> None:
-    """Writes down what happened to a subscription, and puts the mail about it by."""
-    await note(context, db, site_id, row, kind, body)
-    told = {**body, "key": body.get("key") or ""}
-    coming = None
-    if order is not None:
-        told |= {"order": f"{order.code} {body.get('try', '')}".strip(), "order_id": str(order.id)}
-        told["minor"] = order.total + (order.from_balance if kind == "charged" else 0)
-    if kind in _SAY_NEXT:
-        coming = await next_charge(context, db, site_id, now, row)
-    await subscription_mail.tell(context, db, site_id, now.edition, row, kind, told, coming)
-
-
-_SAY_NEXT = frozenset(
-    {
-        *("begun", "charged", "paid_off", "trial_ends", "renewal_ahead", "card_expires", "changed", "will_change"),
-        *("restarted", "taken_back", "resumed", "moved_over"),
-    }
-)
-
-
-async def next_charge(
-    context: Context, db: Connection, site_id: UUID, now: Now, row: SubscriptionRow
-) -> tuple[date, int] | None:
-    """The day and the amount of the next charge, as it is known today; None where there is none to come."""
-    life = life_of(row)
-    if life.next_on is None:
-        return None
-    found = await reckoned(context, db, site_id, now, row, life)
-    charge = found.reckoning.on(0 if life.following is not None else life.next)
-    return charge.on, charge.total
-
-
-async def note(
-    context: Context, db: Connection, site_id: UUID, row: SubscriptionRow, kind: str, body: Mapping[str, Any]
-) -> None:
-    """Writes down what happened to a subscription."""
-    event = SubscriptionEventRow(context.new_id(), row.mode, row.id, kind, dict(body), context.book_now())
-    await subscription_events.add_subscription_event(db, site_id, event)
-
-
-def new_code() -> str:
-    """A code that people read; it names an order or a subscription."""
-    return "".join(secrets.choice(_CODE_LETTERS) for _ in range(8))
-
-
-def buyer_of(kept: Mapping[str, Any]) -> Buyer:
-    """A buyer as an order or subscription keeps them, as far as amounts depend on it."""
-    address, to = kept.get("address") or {}, kept.get("deliver_to")
-    answer = (kept.get("tax_number_check") or {}).get("answer")
-    return Buyer(
-        country=kept["country"],
-        region=address.get("region"),
-        postal_code=address.get("postal_code"),
-        business=bool(kept.get("business")),
-        tax_number=kept.get("tax_number"),
-        tax_number_confirmed={"valid": True, "invalid": False}.get(answer or ""),
-        deliver_to=Address(
-            country=to.get("country") or kept["country"],
-            region=to.get("region"),
-            postal_code=to.get("postal_code"),
-        )
-        if to
-        else None,
-    )
-
-
-@dataclass(frozen=True, slots=True)
-class Reckoned:
-    """How the next charges of a subscription are reckoned: under which change and release, for whom."""
-
-    reckoning: Reckoning
-    change: int
-    release: int | None
-    buyer: dict[str, Any]
-
-
-async def reckoned(
-    context: Context, db: Connection, site_id: UUID, now: Now, row: SubscriptionRow, life: Life
-) -> Reckoned:
-    """The charges of a subscription from the next one on. Tax and delivery are those of the present configuration; a
-    set of instalments keeps those of its first payment, a product that is gone those that it was bought under."""
-    change, release, buyer, edition = now.change, now.release, row.buyer, now.edition
-    terms, counted_from = life.next_terms, life.until if life.following is not None else life.counted_from
-    number = 0 if life.following is not None else life.next
-    if terms.kind == "instalments" and terms.rhythm.first_of_set(number) != number:
-        product = edition.product(terms.product)
-        if product is None or product.kind != "service":
-            change, release, buyer = row.supply["change"], row.supply.get("release"), row.supply["buyer"]
-            edition = await edition_at(context, db, site_id, change)
-    try:
-        found = Reckoning(edition, terms, buyer_of(buyer), counted_from)
-    except KeyError:
-        change, release = row.change, row.release
-        edition = await edition_at(context, db, site_id, change)
-        found = Reckoning(edition, terms, buyer_of(buyer), counted_from)
-    return Reckoned(found, change, release, buyer)
 
 
 async def credit_unused(
@@ -392,8 +219,3 @@ async def _changed(
         await credit_unused(context, db, site_id, row, of, credit)
     balance = life.balance + credit.amount - order.from_balance
     return core.changed(life, terms, at, at.astimezone(now.zone).date(), paid, balance)
-
-
-def _money(order: OrderRow) -> dict[str, str]:
-    whole = order.total + order.from_balance
-    return {"amount": format_amount(whole, order.currency), "currency": order.currency}

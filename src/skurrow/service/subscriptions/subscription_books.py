@@ -19,7 +19,8 @@ from skurrow.gateway.protocol import Mode
 from skurrow.service import calendars
 from skurrow.service.context import Context
 from skurrow.service.refusals import Closed, NotFound
-from skurrow.service.subscriptions.subscribing import Now, due_of, life_of, now_at, reckoned
+from skurrow.service.subscriptions.reckoning import reckoned
+from skurrow.service.subscriptions.standing import Now, due_of, life_of, now_at
 from skurrow.service.subscriptions.subscription_mail import plan_of
 from skurrow.store.database import Connection, site_transaction
 from skurrow.store.orders import attempts, orders

@@ -17,11 +17,13 @@ from skurrow.core.problems import InvalidInput, Problem
 from skurrow.core.subscriptions.life import Life
 from skurrow.core.subscriptions.members_csv import told
 from skurrow.service import calendars
-from skurrow.service.changes import changing, moving
-from skurrow.service.changes.changing import Actor, Proposal
+from skurrow.service.changes import agreeing, moving, proposing
+from skurrow.service.changes.acting import Actor
+from skurrow.service.changes.proposing import Proposal
+from skurrow.service.changes.running import cancel, pause, resume, take_back
 from skurrow.service.draft.configuration import draft
 from skurrow.service.subscriptions import moving_over, subscription_books
-from skurrow.service.subscriptions.subscribing import life_of
+from skurrow.service.subscriptions.standing import life_of
 from skurrow.service.subscriptions.subscription_mail import plan_of
 from skurrow.store.orders.attempts import AttemptRow
 from skurrow.store.orders.orders import OrderRow
@@ -323,7 +325,7 @@ async def propose_change(
 ) -> ProposalView:
     """What a change would come to; nothing is done."""
     row = await subscription_books.by_code(context, at.site_id, mode, subscription)
-    found = await changing.propose(context, at.site_id, row, body.price, body.quantity, body.kind)
+    found = await proposing.propose(context, at.site_id, row, body.price, body.quantity, body.kind)
     return proposal_view(found)
 
 
@@ -333,7 +335,7 @@ async def agree_to_change(
 ) -> ChangeDone:
     """Does what was shown, for the customer."""
     row = await subscription_books.by_code(context, at.site_id, mode, subscription)
-    done = await changing.agree(context, at.site_id, row, body.token, Actor(at.person.id))
+    done = await agreeing.agree(context, at.site_id, row, body.token, Actor(at.person.id))
     return ChangeDone(state=done.state, message=done.reason, approve_at=done.approve_at)
 
 
@@ -344,7 +346,7 @@ async def cancel_subscription(
     """Ends it, for the customer."""
     row = await subscription_books.by_code(context, at.site_id, mode, subscription)
     by = Actor(at.person.id)
-    row = await changing.cancel(context, at.site_id, row, by, body.reason, body.when, body.unused)
+    row = await cancel(context, at.site_id, row, by, body.reason, body.when, body.unused)
     return await _view(context, at.site_id, row)
 
 
@@ -352,7 +354,7 @@ async def cancel_subscription(
 async def take_back_change(mode: ModeName, subscription: str, at: Selling, context: Means) -> SubscriptionView:
     """Takes back what was to happen when the paid time ends: the end, the pause, or the step down."""
     row = await subscription_books.by_code(context, at.site_id, mode, subscription)
-    row = await changing.take_back(context, at.site_id, row, Actor(at.person.id))
+    row = await take_back(context, at.site_id, row, Actor(at.person.id))
     return await _view(context, at.site_id, row)
 
 
@@ -362,7 +364,7 @@ async def pause_subscription(
 ) -> SubscriptionView:
     """Pauses it when the paid time ends, for the customer."""
     row = await subscription_books.by_code(context, at.site_id, mode, subscription)
-    row = await changing.pause(context, at.site_id, row, body.resumes_on, Actor(at.person.id))
+    row = await pause(context, at.site_id, row, body.resumes_on, Actor(at.person.id))
     return await _view(context, at.site_id, row)
 
 
@@ -370,7 +372,7 @@ async def pause_subscription(
 async def resume_subscription(mode: ModeName, subscription: str, at: Selling, context: Means) -> SubscriptionView:
     """Goes on with it after a pause, for the customer: it is charged at once."""
     row = await subscription_books.by_code(context, at.site_id, mode, subscription)
-    row = await changing.resume(context, at.site_id, row, Actor(at.person.id))
+    row = await resume(context, at.site_id, row, Actor(at.person.id))
     return await _view(context, at.site_id, row)
 
 
@@ -502,7 +504,7 @@ async def _view(context: Means, site_id: UUID, row: SubscriptionRow) -> Subscrip
         ],
         coming=[coming_view(one, currency) for one in found.coming],
         promised=[_promised(one, found.today, currency) for one in found.promised],
-        plans=[plan_view(one) for one in await changing.plans(context, site_id, row)],
+        plans=[plan_view(one) for one in await proposing.plans(context, site_id, row)],
         quantity_least=limits.min if limits else 1,
         quantity_most=limits.max if limits else life.terms.quantity,
         ends_when=life.terms.ends.when,
@@ -521,7 +523,7 @@ def coming_view(one: subscription_books.Coming, currency: str) -> ComingCharge:
     )
 
 
-def plan_view(one: changing.Plan) -> PlanChoice:
+def plan_view(one: proposing.Plan) -> PlanChoice:
     """A plan that can be changed to."""
     every = duration_words(parse_duration(one.every))
     return PlanChoice(price=one.price, name=one.name, way=one.way, amount=one.amount, every=every)

@@ -1,0 +1,192 @@
+"""Customers sign in with a mailed link, or with a password that is proved to be theirs."""
+
+from __future__ import annotations
+
+import contextlib
+import secrets
+from dataclasses import dataclass
+from datetime import timedelta
+from urllib.parse import quote
+from uuid import UUID
+
+from skurrow.core.mailboxes import mailbox
+from skurrow.core.problems import InvalidInput, Problem
+from skurrow.gateway.protocol import Mode
+from skurrow.service import calendars, limits
+from skurrow.service.context import Context
+from skurrow.service.counter.visit import read_visit
+from skurrow.service.limits import LINK, LINK_ADDRESS
+from skurrow.service.mail import mail
+from skurrow.service.mail.mail_words import MAILS, language_of, plain
+from skurrow.service.people import passwords, sign_in
+from skurrow.service.people.sign_in import Where, hash_password, hash_token
+from skurrow.service.refusals import NotFound
+from skurrow.service.subscriptions import subscription_mail
+from skurrow.service.subscriptions.standing import now_at
+from skurrow.store.account import accounts
+from skurrow.store.account.accounts import Signed
+from skurrow.store.database import site_transaction, siteless_transaction
+from skurrow.store.draft import sites
+from skurrow.store.subscriptions import subscriptions
+
+LINK_LIFE = timedelta(minutes=20)
+SESSION_LIFE = timedelta(days=14)
+
+APART = timedelta(minutes=5)
+"""Between two links to one mailbox, once it has had a few: the earlier one is still good."""
+
+
+@dataclass(frozen=True, slots=True)
+class Customer:
+    """Who is signed in: at which site, in which of its books."""
+
+    site_id: UUID
+    code: str
+    mode: Mode
+    email: str
+
+
+@dataclass(frozen=True, slots=True)
+class Shop:
+    """What an account page shows before anybody has signed in."""
+
+    site_id: UUID
+    code: str
+    name: str
+    url: str
+    colour: str
+    mode: Mode
+
+
+async def shop(context: Context, code: str, test: bool) -> Shop:
+    """The site of an account page; before it has gone live there is only the test book. Raises NotFound."""
+    site_id = None
+    if code.isprintable():
+        async with siteless_transaction(context.pool) as db:
+            site_id = await sites.site_called(db, code)
+    if site_id is None:
+        raise NotFound("there is no such page")
+    async with site_transaction(context.pool, site_id) as db:
+        site = await sites.site(db, site_id)
+        assert site is not None
+        mode: Mode = "test" if test or site.live_since is None else "live"
+        edition = (await now_at(context, db, site_id, mode)).edition
+    of = edition.site.site
+    return Shop(site_id, code, of.name, of.url, of.colour, mode)
+
+
+async def send_link(context: Context, at: Shop, email: str, language: str | None, address: str) -> None:
+    """Mails a link to somebody who has bought something, to their address as it is stored, for whoever asks from an
+    `address` on the net. Nothing tells whether they have. Raises TooMany."""
+    customer, now = mailbox(email), context.now()
+    where = f"{at.site_id} {at.mode} {address}"
+    await limits.spend(context, (LINK, f"{customer} from {where}"), (LINK_ADDRESS, where))
+    async with site_transaction(context.pool, at.site_id) as db:
+        known = await subscriptions.subscriptions_of_customer(db, at.site_id, at.mode, customer)
+        if not known:
+            return
+        lately = await accounts.links_since(db, at.site_id, at.mode, customer, now - timedelta(hours=1))
+        if len(lately) >= LINK.most and any(one.used_at is None and one.created_at > now - APART for one in lately):
+            return  # whoever asks so often: the link that their mailbox has is still good
+        token = secrets.token_urlsafe(24)
+        await accounts.add_link(db, at.site_id, hash_token(token), Signed(at.mode, customer, now + LINK_LIFE), now)
+        chosen = language_of(language)
+        account = subscription_mail.account_address(context, at.code, at.mode)
+        # After the sign # nothing is sent to a server, or written into its log.
+        link = f"{account}#{quote(token)}"
+        hello = plain(chosen, "hello", name=known[0].buyer["name"])
+        subject, text, page = subscription_mail.write(
+            MAILS[chosen]["sign_in"], {"shop": at.name}, at.name, at.colour, hello, link, "", chosen
+        )
+        test = "[Test] " if at.mode == "test" else ""
+        key = f"account link {hash_token(token).hex()}"
+        dated = (await calendars.of_book(context, db, at.site_id, at.mode)).book_now() if test else None
+        to = known[0].buyer["email"]
+        await mail.put_by(context, db, at.site_id, key, to, f"{test}{subject}", text, page, at.name, dated)
+
+
+@dataclass(frozen=True, slots=True)
+class Entered:
+    """The token of a session, and the one by which this browser is known from now on."""
+
+    session: str
+    known: str
+
+
+async def enter(context: Context, at: Shop, token: str, visit: str | None) -> Entered:
+    """Signs in with a mailed link. `visit` is the one in which this browser has typed a password at a checkout: it
+    counts from now on, unless there is one already. What others have typed beside the address is dropped. Raises
+    NotFound for a link that is too old or was used."""
+    now = context.now()
+    kept = None
+    if visit is not None:
+        with contextlib.suppress(NotFound):
+            kept = read_visit(context, visit)
+    async with site_transaction(context.pool, at.site_id) as db:
+        found = await accounts.use_link(db, at.site_id, hash_token(token), now)
+        if found is None or found.mode != at.mode:
+            raise NotFound("this link is too old, or was used before. Ask for a new one")
+        typed = await accounts.take_typed(db, at.site_id, at.mode, found.customer)
+        mine = next((one for one in typed if kept and (kept.site_id, kept.id) == (at.site_id, one.visit)), None)
+        if mine is not None:
+            await accounts.keep_first(db, at.site_id, at.mode, found.customer, mine.password_hash, now)
+    return await _begin(context, at, found.customer)
+
+
+async def enter_with_password(context: Context, at: Shop, email: str, password: str, where: Where) -> Entered:
+    """Signs in with a password that is proved to be the customer's. Whoever has none is answered as slowly, and as
+    often. Raises InvalidInput, TooMany."""
+    customer = mailbox(email)
+    who = f"{customer} at {at.site_id} {at.mode}"
+    tried = sign_in.limits_of(context, who, where, who)
+    await limits.spend(context, *tried)
+    async with site_transaction(context.pool, at.site_id) as db:
+        known = await accounts.password(db, at.site_id, at.mode, customer)
+    if not await sign_in.fits(context.lanes.customers, known, password):
+        message = "Email and password do not belong together"
+        raise InvalidInput([Problem(("password",), message, "Try again, or ask for a link", "wrong")])
+    await sign_in.forget_tries(context, tried)
+    return await _begin(context, at, customer)
+
+
+async def set_password(context: Context, who: Customer, session: str, password: str) -> None:
+    """Sets the password of somebody who is signed in; their other sessions end. Raises InvalidInput, TooMany."""
+    passwords.check(password)
+    kept = await context.lanes.customers.run(hash_password, password)
+    async with site_transaction(context.pool, who.site_id) as db:
+        await accounts.set_password(db, who.site_id, who.mode, who.email, kept, context.now())
+        await accounts.end_sessions(db, who.site_id, who.mode, who.email, hash_token(session))
+
+
+async def who_is(context: Context, at: Shop, session: str | None) -> Customer | None:
+    """Whose session it is."""
+    if not session:
+        return None
+    async with site_transaction(context.pool, at.site_id) as db:
+        found = await accounts.session(db, at.site_id, hash_token(session), context.now())
+    if found is None or found.mode != at.mode:
+        return None
+    return Customer(at.site_id, at.code, at.mode, found.customer)
+
+
+async def leave(context: Context, at: Shop, session: str) -> None:
+    """Ends a session."""
+    async with site_transaction(context.pool, at.site_id) as db:
+        await accounts.end_session(db, at.site_id, hash_token(session))
+
+
+async def has_password(context: Context, who: Customer) -> bool:
+    """Whether they can sign in with a password."""
+    async with site_transaction(context.pool, who.site_id) as db:
+        return await accounts.password(db, who.site_id, who.mode, who.email) is not None
+
+
+# -- within -----------------------------------------------------------------------------------------------
+
+
+async def _begin(context: Context, at: Shop, customer: str) -> Entered:
+    now, session = context.now(), secrets.token_urlsafe(32)
+    async with site_transaction(context.pool, at.site_id) as db:
+        signed = Signed(at.mode, customer, now + SESSION_LIFE)
+        await accounts.add_session(db, at.site_id, hash_token(session), signed, now)
+    return Entered(session, sign_in.know_browser(context, f"{customer} at {at.site_id} {at.mode}"))

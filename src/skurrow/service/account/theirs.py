@@ -1,0 +1,55 @@
+"""What a customer has: their subscriptions and papers, and what they may do with them."""
+
+from __future__ import annotations
+
+from typing import Literal
+from uuid import UUID
+
+from skurrow.core.papers.papers import Paper
+from skurrow.service.account.signing_in import Customer
+from skurrow.service.context import Context
+from skurrow.service.papers import papers
+from skurrow.service.refusals import NotAllowed, NotFound
+from skurrow.service.subscriptions.standing import now_at
+from skurrow.store.database import site_transaction
+from skurrow.store.orders import orders
+from skurrow.store.subscriptions import subscriptions
+from skurrow.store.subscriptions.subscriptions import SubscriptionRow
+
+Right = Literal["change", "quantity", "pause", "cancel"]
+
+
+# -- what they see ----------------------------------------------------------------------------------------
+
+
+async def theirs(context: Context, who: Customer) -> list[SubscriptionRow]:
+    """A customer's subscriptions, the newest first."""
+    async with site_transaction(context.pool, who.site_id) as db:
+        return await subscriptions.subscriptions_of_customer(db, who.site_id, who.mode, who.email)
+
+
+async def one_of_theirs(context: Context, who: Customer, code: str) -> SubscriptionRow:
+    """One of them by its code: that of anybody else does not exist. Raises NotFound."""
+    for row in await theirs(context, who):
+        if row.code == code:
+            return row
+    raise NotFound("you have no such subscription")
+
+
+async def papers_of(context: Context, who: Customer, row: SubscriptionRow) -> list[tuple[UUID, Paper]]:
+    """The receipts and invoices of one of them, the newest first, each with its order."""
+    async with site_transaction(context.pool, who.site_id) as db:
+        charges = await orders.orders_of_subscription(db, who.site_id, who.mode, row.id)
+        ids = [*([row.order_id] if row.order_id else []), *[one.id for one in charges]]
+        found = []
+        for order_id in ids:
+            found += [(order_id, paper) for paper in await papers.kept(db, who.site_id, who.mode, order_id)]
+    return found[::-1]
+
+
+async def check_may(context: Context, who: Customer, right: Right) -> None:
+    """Raises NotAllowed where the owner keeps this to themselves."""
+    async with site_transaction(context.pool, who.site_id) as db:
+        rules = (await now_at(context, db, who.site_id, who.mode)).rules
+    if right not in rules.customers_may:
+        raise NotAllowed("Ask the shop for this: it is not done here.")

@@ -1,0 +1,111 @@
+"""What is asked of a running subscription and costs nothing: an end, a pause, another address."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from datetime import date
+from typing import Any, Literal
+from uuid import UUID
+
+from skurrow.core.problems import InvalidInput
+from skurrow.core.subscriptions import life as core
+from skurrow.core.subscriptions.life import Life
+from skurrow.service import addresses, calendars
+from skurrow.service.changes import renewing
+from skurrow.service.changes.acting import CUSTOMER, Actor
+from skurrow.service.changes.agreeing import end_and_give_back
+from skurrow.service.context import Context
+from skurrow.service.subscriptions.happenings import happened
+from skurrow.service.subscriptions.standing import life_of, now_at, standing
+from skurrow.store.database import site_transaction
+from skurrow.store.subscriptions import subscriptions
+from skurrow.store.subscriptions.subscriptions import SubscriptionRow
+
+
+async def cancel(
+    context: Context,
+    site_id: UUID,
+    row: SubscriptionRow,
+    by: Actor = CUSTOMER,
+    reason: str = "",
+    when: Literal["paid_time", "at_once"] | None = None,
+    unused: Literal["kept", "given_back"] | None = None,
+) -> SubscriptionRow:
+    """Ends a subscription, as its price says or as the desk does. Raises NotNow."""
+    ends = life_of(row).terms.ends
+    when, unused = when or ends.when, unused or ends.unused
+    if when == "at_once" and unused == "given_back":
+        return await end_and_give_back(context, site_id, row, {"reason": reason.strip(), **by.words}, by)
+
+    def end(life: Life, today: date) -> Life:
+        return core.cancel(life) if when == "paid_time" else core.cancel_at_once(life, today)
+
+    def kind(life: Life) -> str:
+        return "ended" if life.state == "ended" else "cancelled"
+
+    return await _change(context, site_id, row, end, kind, {"reason": reason.strip(), **by.words})
+
+
+async def take_back(context: Context, site_id: UUID, row: SubscriptionRow, by: Actor = CUSTOMER) -> SubscriptionRow:
+    """Takes back what was to happen when the paid time ends. Raises NotNow."""
+    return await _change(context, site_id, row, lambda life, _: core.take_back(life), "taken_back", by.words)
+
+
+async def pause(
+    context: Context, site_id: UUID, row: SubscriptionRow, resumes_on: date | None, by: Actor = CUSTOMER
+) -> SubscriptionRow:
+    """Pauses a subscription when its paid time ends. Raises NotNow."""
+    body = {**by.words, **({"resumes_on": resumes_on.isoformat()} if resumes_on else {})}
+    return await _change(context, site_id, row, lambda life, _: core.pause(life, resumes_on), "will_pause", body)
+
+
+async def resume(context: Context, site_id: UUID, row: SubscriptionRow, by: Actor = CUSTOMER) -> SubscriptionRow:
+    """Goes on after a pause: it is charged at once. Raises NotNow."""
+    row = await _change(context, site_id, row, core.resumed, "resumed", by.words)
+    await renewing.do_due(context, site_id, row.id)
+    async with site_transaction(context.pool, site_id) as db:
+        found = await subscriptions.subscription(db, site_id, row.id)
+    assert found is not None
+    return found
+
+
+async def change_buyer(
+    context: Context, site_id: UUID, row: SubscriptionRow, changes: dict[str, Any], by: Actor = CUSTOMER
+) -> SubscriptionRow:
+    """Changes name, address or tax number; what is reckoned from them follows with the next charge."""
+    buyer = {**row.buyer, **changes}
+    problems = []
+    for where in ("address", "deliver_to"):
+        given = buyer.get(where) or {}
+        if row.buyer.get(where):
+            problems += addresses.problems(given.get("country") or buyer["country"], given, (where,))
+    if problems:
+        raise InvalidInput(problems)
+    async with site_transaction(context.pool, site_id) as db:
+        context = await calendars.of_book(context, db, site_id, row.mode)
+        found = await subscriptions.subscription(db, site_id, row.id, lock=True)
+        assert found is not None
+        now = await now_at(context, db, site_id, row.mode)
+        changed = standing(now, replace(found, buyer=buyer), life_of(found))
+        await subscriptions.save_subscription(db, site_id, changed)
+        await happened(context, db, site_id, now, changed, "buyer_changed", by.words)
+    return changed
+
+
+async def _change(
+    context: Context, site_id: UUID, row: SubscriptionRow, change: Any, kind: Any, body: dict[str, Any]
+) -> SubscriptionRow:
+    """Changes how a subscription stands, and tells its customer. Raises NotNow."""
+    async with site_transaction(context.pool, site_id) as db:
+        context = await calendars.of_book(context, db, site_id, row.mode)
+        found = await subscriptions.subscription(db, site_id, row.id, lock=True)
+        assert found is not None
+        now = await now_at(context, db, site_id, row.mode)
+        life = change(life_of(found), context.book_now().astimezone(now.zone).date())
+        row = standing(now, found, life)
+        await subscriptions.save_subscription(db, site_id, row)
+        told = kind if isinstance(kind, str) else kind(life)
+        if told == "ended":
+            body = {**body, "said": body.get("reason", ""), "reason": life.end_reason}
+        await happened(context, db, site_id, now, row, told, body)
+    return row

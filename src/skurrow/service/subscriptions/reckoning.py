@@ -1,0 +1,70 @@
+"""What a charge of a subscription comes to, by its terms and for its buyer."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+from uuid import UUID
+
+from skurrow.core.order import Address, Buyer
+from skurrow.core.subscriptions.life import Life
+from skurrow.core.subscriptions.terms import Reckoning
+from skurrow.service.context import Context
+from skurrow.service.draft.configuration import edition_at
+from skurrow.service.subscriptions.standing import Now
+from skurrow.store.database import Connection
+from skurrow.store.subscriptions.subscriptions import SubscriptionRow
+
+
+def buyer_of(kept: Mapping[str, Any]) -> Buyer:
+    """A buyer as an order or subscription keeps them, as far as amounts depend on it."""
+    address, to = kept.get("address") or {}, kept.get("deliver_to")
+    answer = (kept.get("tax_number_check") or {}).get("answer")
+    return Buyer(
+        country=kept["country"],
+        region=address.get("region"),
+        postal_code=address.get("postal_code"),
+        business=bool(kept.get("business")),
+        tax_number=kept.get("tax_number"),
+        tax_number_confirmed={"valid": True, "invalid": False}.get(answer or ""),
+        deliver_to=Address(
+            country=to.get("country") or kept["country"],
+            region=to.get("region"),
+            postal_code=to.get("postal_code"),
+        )
+        if to
+        else None,
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class Reckoned:
+    """How the next charges of a subscription are reckoned: under which change and release, for whom."""
+
+    reckoning: Reckoning
+    change: int
+    release: int | None
+    buyer: dict[str, Any]
+
+
+async def reckoned(
+    context: Context, db: Connection, site_id: UUID, now: Now, row: SubscriptionRow, life: Life
+) -> Reckoned:
+    """The charges of a subscription from the next one on. Tax and delivery are those of the present configuration; a
+    set of instalments keeps those of its first payment, a product that is gone those that it was bought under."""
+    change, release, buyer, edition = now.change, now.release, row.buyer, now.edition
+    terms, counted_from = life.next_terms, life.until if life.following is not None else life.counted_from
+    number = 0 if life.following is not None else life.next
+    if terms.kind == "instalments" and terms.rhythm.first_of_set(number) != number:
+        product = edition.product(terms.product)
+        if product is None or product.kind != "service":
+            change, release, buyer = row.supply["change"], row.supply.get("release"), row.supply["buyer"]
+            edition = await edition_at(context, db, site_id, change)
+    try:
+        found = Reckoning(edition, terms, buyer_of(buyer), counted_from)
+    except KeyError:
+        change, release = row.change, row.release
+        edition = await edition_at(context, db, site_id, change)
+        found = Reckoning(edition, terms, buyer_of(buyer), counted_from)
+    return Reckoned(found, change, release, buyer)
