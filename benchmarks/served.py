@@ -7,7 +7,8 @@ from fastapi import FastAPI
 
 from skurrow.service.context import Settings
 from skurrow.web.app import make_app
-from skurrow.web.counter import QuoteRequest, QuoteTax, QuoteView
+from skurrow.web.counter.given import QuoteRequest
+from skurrow.web.counter.views import QuoteTax, QuoteView
 from skurrow.web.server import server
 
 CONSTANT = QuoteView(

@@ -4,7 +4,10 @@ from __future__ import annotations
 
 from skurrow.web.desk import (
     aside,
+    calendar,
+    changes,
     live,
+    moving_over,
     on_the_site,
     orders,
     papers,
@@ -12,6 +15,7 @@ from skurrow.web.desk import (
     payments,
     people,
     products,
+    refunds,
     selling,
     session,
     site,
@@ -19,6 +23,7 @@ from skurrow.web.desk import (
     subscriptions,
     tapes,
     tax,
+    test_book,
     transfers,
 )
 from skurrow.web.routes import new_router
@@ -26,7 +31,8 @@ from skurrow.web.routes import new_router
 router = new_router("/desk/api", "desk")
 _ROOMS = (
     *(session, site, site_file, products, parts, tapes, on_the_site, payments),
-    *(tax, papers, orders, subscriptions, transfers, people, live, selling, aside),
+    *(tax, papers, orders, test_book, refunds, subscriptions, changes, moving_over, calendar),
+    *(transfers, people, live, selling, aside),
 )
 for room in _ROOMS:
     router.include_router(room.router)

@@ -1,0 +1,51 @@
+"""Signing in to the account page, and out of it."""
+
+from __future__ import annotations
+
+from fastapi import Request, Response, status
+
+from skurrow.service.account import signing_in
+from skurrow.web.access import Means, address_of, where_of
+from skurrow.web.account.access import At, Who, cookie_of, known, let_in
+from skurrow.web.account.given import EnterRequest, LinkRequest, NewPassword, PasswordSignIn
+from skurrow.web.counter.whence import language
+from skurrow.web.routes import new_router
+
+router = new_router(tag="account")
+
+
+# -- signing in -------------------------------------------------------------------------------------------
+
+
+@router.post("/counter/api/account/{code}/link", status_code=status.HTTP_204_NO_CONTENT)
+async def send_link(body: LinkRequest, at: At, context: Means, request: Request) -> None:
+    """Mails a link to sign in with; the answer is the same for whoever has bought nothing."""
+    await signing_in.send_link(context, at, body.email, language(request), address_of(request))
+
+
+@router.post("/counter/api/account/{code}/enter", status_code=status.HTTP_204_NO_CONTENT)
+async def enter(body: EnterRequest, at: At, context: Means, response: Response) -> None:
+    """Signs in with a mailed link."""
+    let_in(response, context, at, await signing_in.enter(context, at, body.token, body.visit))
+
+
+@router.post("/counter/api/account/{code}/password-sign-in", status_code=status.HTTP_204_NO_CONTENT)
+async def enter_with_password(
+    body: PasswordSignIn, at: At, context: Means, request: Request, response: Response
+) -> None:
+    """Signs in with a password."""
+    where = where_of(request, known(at))
+    let_in(response, context, at, await signing_in.enter_with_password(context, at, body.email, body.password, where))
+
+
+@router.put("/counter/api/account/{code}/password", status_code=status.HTTP_204_NO_CONTENT)
+async def set_password(body: NewPassword, who: Who, at: At, context: Means, request: Request) -> None:
+    """Sets a password; other browsers are signed out."""
+    await signing_in.set_password(context, who, request.cookies.get(cookie_of(at), ""), body.password)
+
+
+@router.post("/counter/api/account/{code}/leave", status_code=status.HTTP_204_NO_CONTENT)
+async def leave(at: At, context: Means, request: Request, response: Response) -> None:
+    """Signs out."""
+    await signing_in.leave(context, at, request.cookies.get(cookie_of(at), ""))
+    response.delete_cookie(cookie_of(at), path="/counter/api/account/")

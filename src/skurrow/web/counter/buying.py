@@ -1,0 +1,120 @@
+"""What a buyer meets: the counter's pages and its API. A buyer has no cookie; the visit's token says who asks."""
+
+from __future__ import annotations
+
+from dataclasses import asdict
+
+from fastapi import Request, Response
+from pydantic_core import to_json
+
+from skurrow.core import places
+from skurrow.core.site.site import Country
+from skurrow.service.counter import checking, paying, pricing, returning
+from skurrow.service.counter.payment import Payment
+from skurrow.service.counter.placing import needs_card
+from skurrow.service.counter.progress import progress as progress_now
+from skurrow.service.counter.visit import held_visit, read_visit
+from skurrow.service.draft.configuration import edition_of
+from skurrow.service.people import passwords
+from skurrow.service.tax import tax_numbers
+from skurrow.web.access import Means, address_of
+from skurrow.web.counter.given import ComeBack, NumberRequest, PayRequest, QuoteRequest, ResumeRequest, VisitRequest
+from skurrow.web.counter.showing import NAMES, counter_view, for_buyers, form_view, number_view, progress_view
+from skurrow.web.counter.views import AddressFormView, NumberView, ProgressView, QuoteView, Resumed
+from skurrow.web.counter.whence import guessed_country, language, seen_in_country
+from skurrow.web.routes import new_router
+
+router = new_router(tag="counter")
+
+
+# -- the API ----------------------------------------------------------------------------------------------
+
+
+@router.post("/counter/api/resume")
+async def resume(body: ResumeRequest, context: Means, request: Request) -> Resumed:
+    """Goes on with a visit that the browser has kept."""
+    counter, progress = await returning.resume(context, body.visit, body.fresh)
+    view = counter_view(counter, guessed_country(request))
+    return Resumed(counter=view, progress=progress_view(progress))
+
+
+@router.post("/counter/api/come-back")
+async def come_back(body: ComeBack, context: Means, request: Request) -> Resumed:
+    """Tells a buyer who comes back from paying elsewhere how the order stands. Asked again, until that is decided."""
+    counter, progress = await returning.come_back(context, body.back, body.fresh, body.visit)
+    return Resumed(counter=counter_view(counter, guessed_country(request)), progress=progress_view(progress))
+
+
+@router.post("/counter/api/quote", response_model=QuoteView)
+async def quote(body: QuoteRequest, context: Means, request: Request) -> Response:
+    """What the buyer has to pay. The core's own JSON goes out as it is; it holds at least what is declared."""
+    visit = read_visit(context, body.visit)
+    priced = await pricing.quote_visit(context, visit, body.buying(), body.choice(), body.email, address_of(request))
+    edition = await edition_of(context, visit.site_id, visit.change)
+    written = for_buyers(priced.quote)
+    written["keeps"] = bool(priced.quote.later) and needs_card(edition, priced.quote)
+    written["ways"] = [asdict(way) for way in priced.ways]
+    written["way"] = priced.way
+    written["number"] = number_view(priced.number).model_dump() if priced.number else None
+    written["pay_with"] = await pricing.ways_to_pay(context, visit, priced, body.country)
+    written["needs_postal_code"] = checking.needs_postal_code(edition, body.country)
+    region = places.region_of(body.country, body.address.region, body.address.postal_code)
+    written["region"] = region.partition("-")[2] if region else None
+    seen = seen_in_country(request)
+    if checking.asks_where(priced.quote, body.country, seen):
+        written["seen_in"] = {"code": seen, "name": str(NAMES.get(seen or "", seen))}
+    return Response(to_json(written), media_type="application/json")
+
+
+@router.post("/counter/api/tax-number")
+async def tax_number(body: NumberRequest, context: Means) -> NumberView:
+    """Asks the official look-up about a business's tax number; it may not answer, and the sale goes on."""
+    visit = read_visit(context, body.visit)
+    return number_view(await tax_numbers.ask(context, visit.site_id, visit.mode, body.number, body.country))
+
+
+@router.get("/counter/api/address/{country}")
+async def address_form(country: Country, response: Response) -> AddressFormView:
+    """How a country writes addresses."""
+    response.headers["Cache-Control"] = "public, max-age=86400"
+    return form_view(country)
+
+
+@router.post("/counter/api/pay")
+async def pay(body: PayRequest, context: Means, request: Request) -> ProgressView:
+    """Pays once, however often it is asked."""
+    visit = read_visit(context, body.visit)
+    payment = Payment(
+        body.email,
+        body.name,
+        body.country,
+        body.token,
+        body.expected,
+        body.choice(),
+        body.address.model_dump(),
+        body.deliver_to.model_dump() if body.deliver_to else None,
+        body.business,
+        body.company,
+        body.tax_number,
+        seen_in_country(request),
+        body.lives_here,
+        body.way,
+        address_of(request),
+        language(request),
+        body.password,
+    )
+    if body.password:
+        passwords.check(body.password)
+    return progress_view(await paying.pay(context, visit, payment))
+
+
+@router.post("/counter/api/give-up")
+async def give_up(body: VisitRequest, context: Means) -> ProgressView:
+    """Ends the wait for an open payment, so that the order can be paid in another way."""
+    return progress_view(await paying.give_up(context, held_visit(context, body.visit)))
+
+
+@router.post("/counter/api/progress")
+async def progress(body: VisitRequest, context: Means) -> ProgressView:
+    """How far the order is."""
+    return progress_view(await progress_now(context, held_visit(context, body.visit)))

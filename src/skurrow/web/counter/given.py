@@ -1,0 +1,126 @@
+"""What the counter is sent, within bounds."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from pydantic import AfterValidator, BaseModel, ConfigDict, EmailStr, Field
+
+from skurrow.core.bounds import one_line
+from skurrow.core.site.site import Country, Name
+from skurrow.service.counter.visit import Buying, Choice, Where
+
+_VISIT = Annotated[str, Field(min_length=1, max_length=1000)]
+
+GatewayToken = Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]{1,200}$")]
+"""A one-time token of a gateway's fields: letters, digits, hyphens and underscores, nothing that could steer a call."""
+
+_Part = Annotated[str, Field(max_length=200), AfterValidator(one_line)]
+
+
+class _Given(BaseModel):
+    model_config = ConfigDict(extra="forbid")
+
+
+class _Chosen(_Given):
+    """What the buyer has chosen; None is what is chosen at first."""
+
+    price: Annotated[str, Field(max_length=60)] | None = None
+    quantity: Annotated[int, Field(ge=1, le=9999)] | None = None
+    variant: Annotated[str, Field(max_length=60)] | None = None
+    chosen: Annotated[str, Field(max_length=20)] | None = None
+    coupons: Annotated[list[Annotated[str, Field(min_length=1, max_length=40)]], Field(max_length=10)] = []
+    delivery: Annotated[str, Field(max_length=60)] | None = None
+
+    def choice(self) -> Choice:
+        """The same for the service."""
+        return Choice(self.price, self.quantity, self.variant, self.chosen, tuple(self.coupons), self.delivery)
+
+
+class AddressGiven(_Given):
+    """An address as far as it is typed, in the fields of the country's form."""
+
+    street: _Part | None = None
+    district: _Part | None = None
+    city: _Part | None = None
+    region: _Part | None = None
+    postal_code: Annotated[str, Field(max_length=20)] | None = None
+    sorting_code: Annotated[str, Field(max_length=20)] | None = None
+
+
+class ParcelTo(AddressGiven):
+    """Where and to whom a parcel goes that does not go to the buyer."""
+
+    name: Annotated[str, Field(max_length=120), AfterValidator(one_line)] = ""
+    country: Country
+
+
+class _Buying(_Chosen):
+    """Who buys: country and address, where parcels go, and a business with its tax number."""
+
+    visit: _VISIT
+    country: Country
+    address: AddressGiven = AddressGiven()
+    deliver_to: ParcelTo | None = None
+    business: bool = False
+    tax_number: Annotated[str, Field(max_length=40), AfterValidator(one_line)] | None = None
+
+    def buying(self) -> Buying:
+        """The same for the service."""
+        to = self.deliver_to
+        return Buying(
+            Where(self.country, self.address.region, self.address.postal_code),
+            Where(to.country, to.region, to.postal_code) if to else None,
+            self.business,
+            self.tax_number,
+        )
+
+
+class QuoteRequest(_Buying):
+    """A buyer and a choice; the email address where it is known, for what is limited by customer."""
+
+    email: Annotated[str, Field(max_length=254)] = ""
+
+
+class PayRequest(_Buying):
+    """A press of the pay button. `expected` is the amount that stood beside it; without an amount there is no token.
+    `lives_here`: the buyer has said that the country is right, whatever the connection seems to say. A `password` is
+    for the account page, where subscriptions are looked after."""
+
+    email: EmailStr
+    name: Name
+    company: Annotated[str, Field(max_length=120), AfterValidator(one_line)] | None = None
+    lives_here: bool = False
+    password: Annotated[str, Field(max_length=1000)] | None = None
+    way: Annotated[str, Field(max_length=60)] | None = None
+    token: GatewayToken | None = None
+    expected: Annotated[str, Field(max_length=20)]
+
+
+class NumberRequest(_Given):
+    """A business's tax number as it was typed, and its country."""
+
+    visit: _VISIT
+    country: Country
+    number: Annotated[str, Field(min_length=1, max_length=40)]
+
+
+class VisitRequest(_Given):
+    """A visit."""
+
+    visit: _VISIT
+
+
+class ResumeRequest(_Given):
+    """The visit that the browser has kept, and the one that came with the page."""
+
+    visit: _VISIT
+    fresh: _VISIT
+
+
+class ComeBack(_Given):
+    """The way back that the address carried, the visit that came with the page, and the one that the browser keeps."""
+
+    back: Annotated[str, Field(min_length=1, max_length=1000)]
+    fresh: _VISIT
+    visit: _VISIT | None = None

@@ -1,0 +1,260 @@
+"""What the counter shows, as its pages and its API have it."""
+
+from __future__ import annotations
+
+from datetime import date, datetime
+from typing import Literal
+
+from pydantic import BaseModel
+
+
+class CountryName(BaseModel):
+    """A country, or a region of one, that can be chosen."""
+
+    code: str
+    name: str
+
+
+class FilledView(BaseModel):
+    """What is filled in beforehand for a stand-in buyer."""
+
+    email: str
+    name: str
+    country: str
+    region: str | None
+    postal_code: str | None
+    tax_number: str | None
+
+
+class PictureView(BaseModel):
+    """A picture by its address, and what it shows."""
+
+    address: str
+    text: str
+
+
+class VariantView(BaseModel):
+    """A variant that can be chosen; `left` says how many there are where that is counted and few."""
+
+    id: str
+    name: str
+    sold_out: bool
+    left: int | None
+    picture: PictureView | None
+
+
+class PriceView(BaseModel):
+    """A price that can be chosen: what it is called, what it costs in a few words, and what has to be chosen about it.
+
+    `suggested` is what is filled in where the buyer chooses the amount; `kind` is what is sold, and `sends` whether it
+    can be sent.
+    """
+
+    id: str
+    product: str
+    kind: str
+    sends: bool
+    label: str
+    words: str
+    text: str | None
+    smallest: int
+    largest: int
+    suggested: str | None
+    sold_out: bool
+    left: int | None
+    variants: list[VariantView]
+    picture: PictureView | None
+
+
+class AddressFieldView(BaseModel):
+    """One field of an address; `choices` where it is one of a list."""
+
+    name: str
+    label: str
+    required: bool
+    autocomplete: str
+    example: str | None
+    choices: list[CountryName]
+
+
+class AddressFormView(BaseModel):
+    """How a country writes addresses, whether the postal code decides about tax, and what a business's number is
+    called where it matters."""
+
+    country: str
+    fields: list[AddressFieldView]
+    place_by_postal_code: bool
+    tax_number: str | None
+
+
+class WindowView(BaseModel):
+    """A payment method of the browser's own window, and what it is told."""
+
+    method: str
+    data: dict[str, str]
+
+
+class PayWayView(BaseModel):
+    """A way to pay: in the gateway's own `fields`, at its own site, or by the buyer in person. `waits`: the order waits
+    for the money. `window`: the browser's own payment window can pay with it."""
+
+    gateway: str
+    label: str
+    text: str
+    kind: Literal["fields", "off_site", "person"]
+    waits: bool
+    fields_address: str | None
+    origin: str | None
+    window: WindowView | None
+
+
+class CounterView(BaseModel):
+    """All that a checkout page shows but the amounts. `price` is chosen at first; `coupon` came with the link.
+
+    `country` is where the buyer seems to be (`guessed`) or the seller's own, with its address form.
+    """
+
+    visit: str
+    mode: Literal["test", "live"]
+    site_name: str
+    site_url: str
+    colour: str
+    heading: str
+    text: str | None
+    button: str
+    country: str
+    guessed: bool
+    form: AddressFormView
+    countries: list[CountryName]
+    currency: str
+    prices: list[PriceView]
+    price: str
+    coupons: bool
+    coupon: str | None
+    pay: list[PayWayView]
+    filled: FilledView | None = None
+
+
+class QuoteLine(BaseModel):
+    """One thing bought."""
+
+    price: str
+    name: str
+    quantity: int
+    unit: str
+    subtotal: str
+    discount: str
+    total: str
+
+
+class QuoteLater(BaseModel):
+    """What is charged on a later day."""
+
+    on: date
+    prices: list[str]
+    tax: str
+    total: str
+
+
+class QuoteDiscount(BaseModel):
+    """What a discount takes off today; `coupon` is None for one that the thing itself brings along."""
+
+    coupon: str | None
+    name: str
+    words: str
+    amount: str
+
+
+class QuoteTax(BaseModel):
+    """One tax in the total, or an amount without tax."""
+
+    place: str
+    name: str
+    rate: str
+    treatment: str = "standard"
+    base: str
+    amount: str
+
+
+class QuoteDelivery(BaseModel):
+    """What is paid for delivery today; `amount` is its price as the owner wrote it."""
+
+    name: str
+    amount: str
+    total: str
+
+
+class WayView(BaseModel):
+    """A way of delivery that can be chosen, and what it costs."""
+
+    id: str
+    name: str
+    amount: str
+    pick_up: bool
+
+
+class NumberView(BaseModel):
+    """What is known of a tax number."""
+
+    state: Literal["malformed", "valid", "invalid", "no_answer"]
+    words: str
+
+
+class QuoteNote(BaseModel):
+    """Something the buyer should know."""
+
+    code: str
+    text: str
+
+
+class QuoteView(BaseModel):
+    """What a buyer has to pay, as the core has computed it. `keeps`: what they pay with is kept, to be charged later.
+
+    `untaxed_total` is the tax that came off because none is due. `ways` are the ways of delivery there are, `way` the
+    one that is reckoned with; `pay_with` the gateways that take it;
+    `region` follows from the postal code where it does; `seen_in` asks the buyer which
+    country is right.
+    """
+
+    currency: str
+    tax_included: bool = True
+    lines: list[QuoteLine]
+    delivery: QuoteDelivery | None = None
+    untaxed_total: str | None = None
+    ways: list[WayView] = []
+    way: str | None = None
+    number: NumberView | None = None
+    needs_postal_code: bool = False
+    region: str | None = None
+    seen_in: CountryName | None = None
+    taxes: list[QuoteTax]
+    discounts: list[QuoteDiscount] = []
+    discount_total: str
+    due_today: str
+    tax_total: str
+    later: list[QuoteLater] = []
+    plan: list[str] = []
+    keeps: bool = False
+    pay_with: list[str] = []
+    notes: list[QuoteNote]
+
+
+class ProgressView(BaseModel):
+    """How far the order is; `message` is for the buyer, `confirmation` an address once it is paid or waits for its
+    money, `approve_at` the page of the gateway where the buyer approves the charge first, leaving for it if it is
+    `off_site`; `way` is the gateway."""
+
+    state: Literal["none", "open", "pending", "refused", "waiting", "paid", "cancelled"]
+    message: str | None = None
+    confirmation: str | None = None
+    paid_at: datetime | None = None
+    approve_at: str | None = None
+    off_site: bool = False
+    way: str | None = None
+
+
+class Resumed(BaseModel):
+    """A visit gone on with."""
+
+    counter: CounterView
+    progress: ProgressView
