@@ -44,11 +44,11 @@ from skurrow.web.app import make_app
 from skurrow.web.guards import ONLY_TLS
 from tests.conftest import IN_NL, PASSWORD, Shop, settings_for, strict
 from tests.leaks import leaks
+from tests.service.counter.test_selling import MOSS, go_live, opened, pay, released, story
 from tests.service.living import buy, own_cards
-from tests.service.test_papers import COLLECT
-from tests.service.test_selling import MOSS, go_live, opened, pay, released, story
-from tests.service.test_settling import secret_of, signed
-from tests.service.test_ways import all_ways, draft_payments, left, pressed
+from tests.service.orders.test_settling import secret_of, signed
+from tests.service.papers.test_papers import COLLECT
+from tests.service.payments.test_ways import all_ways, draft_payments, left, pressed
 from tests.web.conftest import Web
 from tests.web.test_ways import SITE, begun, boot, paying
 

@@ -31,10 +31,10 @@ from skurrow.store import mailbox_keys
 from skurrow.store.database import site_transaction, siteless_transaction
 from skurrow.store.people.people import person_by_email
 from tests.conftest import PASSWORD, Shop, strict
+from tests.service.counter.test_selling import opened
 from tests.service.living import buy, own_cards, subscription
-from tests.service.test_selling import opened
-from tests.service.test_settling import about, signed
-from tests.service.test_ways import all_ways, asked_again, order_state, pressed
+from tests.service.orders.test_settling import about, signed
+from tests.service.payments.test_ways import all_ways, asked_again, order_state, pressed
 from tests.web.conftest import Web
 from tests.web.test_account import ask, mails_to, mine, token_for
 from tests.web.test_ways import boot, paying

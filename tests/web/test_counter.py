@@ -9,8 +9,8 @@ from typing import Any
 import pytest
 
 from skurrow.service.payments import gateways
-from tests.service.test_selling import story
-from tests.service.test_settling import about, open_attempt, secret_of, signed
+from tests.service.counter.test_selling import story
+from tests.service.orders.test_settling import about, open_attempt, secret_of, signed
 from tests.web.conftest import Web
 from tests.web.test_desk import buy
 

@@ -8,7 +8,7 @@ from typing import Any
 import pytest
 from PIL import Image
 
-from tests.service.test_configuration import edit, part
+from tests.service.draft.test_configuration import edit, part
 from tests.store.test_separation import picture
 from tests.web.conftest import Web
 from tests.web.test_counter import boot

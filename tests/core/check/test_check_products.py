@@ -9,8 +9,8 @@ import pytest
 
 from skurrow.core.check.site import check_data
 from skurrow.core.problems import InvalidInput, Problem
+from tests.core.check.test_check import set_at
 from tests.core.sites import shop
-from tests.core.test_check import set_at
 
 Data = dict[str, Any]
 COLOURS, PARCEL, PRESS, STARTER, ALMANAC = range(5, 10)

@@ -14,7 +14,7 @@ from skurrow.core.site.site import CardBehaviour
 from skurrow.service.draft import catalogue, configuration, pictures, products
 from skurrow.service.refusals import Conflict, NotFound
 from tests.conftest import Shop
-from tests.service.test_configuration import edit, part
+from tests.service.draft.test_configuration import edit, part
 from tests.store.test_separation import picture
 
 

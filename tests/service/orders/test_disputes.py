@@ -12,10 +12,10 @@ from skurrow.service.orders import books, gateway_events, refunds
 from skurrow.service.refusals import Conflict
 from tests.conftest import Shop
 from tests.gateway.test_standin_cards import NUMBERS
-from tests.service.test_papers import COLLECT
-from tests.service.test_reconciling import at_gateway, attention, compared
-from tests.service.test_settling import secret_of, signed
-from tests.service.test_tax import buy
+from tests.service.orders.test_settling import secret_of, signed
+from tests.service.papers.test_papers import COLLECT
+from tests.service.payments.test_reconciling import at_gateway, attention, compared
+from tests.service.tax.test_tax import buy
 
 pytestmark = pytest.mark.usefixtures("connected_now")
 

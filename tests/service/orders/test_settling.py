@@ -18,7 +18,7 @@ from skurrow.service.refusals import NotFound
 from skurrow.store.database import site_transaction
 from skurrow.store.orders import attempts
 from tests.conftest import Shop
-from tests.service.test_selling import opened, pay, story
+from tests.service.counter.test_selling import opened, pay, story
 
 
 async def secret_of(shop: Shop) -> tuple[UUID, str]:

@@ -11,8 +11,8 @@ from hypothesis import strategies as st
 from skurrow.core.edition import Edition
 from skurrow.core.money import parse_amount
 from skurrow.core.order import QuoteRefused
+from tests.core.quote.test_charges import SHOP, quoted
 from tests.core.sites import shop, sold
-from tests.core.test_charges import SHOP, quoted
 
 
 def with_coupons(*coupons: dict[str, Any]) -> Edition:

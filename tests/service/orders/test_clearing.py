@@ -20,9 +20,9 @@ from skurrow.service.refusals import Conflict
 from skurrow.service.tax import tax_numbers
 from tests.conftest import Shop
 from tests.gateway.test_standin_cards import NUMBERS
-from tests.service.test_papers import COLLECT
-from tests.service.test_selling import go_live, opened, released
-from tests.service.test_tax import buy
+from tests.service.counter.test_selling import go_live, opened, released
+from tests.service.papers.test_papers import COLLECT
+from tests.service.tax.test_tax import buy
 
 OF_A_MODE = ["orders", "attempts", "charges", "events", "papers", "number_series", "refunds", "stock_levels"]
 OF_A_MODE += ["stock_holds", "stock_counts", "coupon_counts", "coupon_uses", "tax_number_checks"]

@@ -87,7 +87,7 @@ def started(shop: Shop, tmp_path: Path, many: int) -> list[subprocess.Popen[str]
     with (tmp_path / "workers.log").open("w") as log:
         for _ in range(many):
             process = subprocess.Popen(
-                [sys.executable, "-m", "tests.service.renewers"],
+                [sys.executable, "-m", "tests.service.changes.renewers"],
                 stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=log, text=True, cwd=ROOT,
             )  # fmt: skip
             tell(process, json.dumps(task))

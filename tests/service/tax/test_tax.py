@@ -20,7 +20,7 @@ from skurrow.service.refusals import Conflict
 from skurrow.service.tax import reports, tax, tax_numbers
 from skurrow.store.database import site_transaction
 from tests.conftest import Shop
-from tests.service.test_selling import go_live, opened, released, story
+from tests.service.counter.test_selling import go_live, opened, released, story
 
 HOME = {"street": "Brink 3", "postal_code": "7411 BR", "city": "Deventer"}
 GERMAN = {"street": "Kai 1", "postal_code": "20457", "city": "Hamburg"}

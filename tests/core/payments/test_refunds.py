@@ -14,7 +14,7 @@ from skurrow.core.order import read_order
 from skurrow.core.payments.refunds import Asked, Part, refund, refund_until, sold
 from skurrow.core.problems import InvalidInput
 from skurrow.core.quote.quote import quote
-from tests.core.test_taxing import EDITIONS, PLACES, SITE, WANTED, order, site
+from tests.core.quote.test_taxing import EDITIONS, PLACES, SITE, WANTED, order, site
 
 
 def quoted(under: Any, *items: Any, **more: Any) -> dict[str, Any]:

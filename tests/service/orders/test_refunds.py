@@ -21,9 +21,9 @@ from skurrow.service.tax import reports
 from skurrow.store.orders.refunds import RefundRow
 from tests.conftest import Shop, eventually
 from tests.gateway.test_standin_cards import NUMBERS
-from tests.service.test_papers import text_of
-from tests.service.test_selling import story
-from tests.service.test_tax import HOME, buy
+from tests.service.counter.test_selling import story
+from tests.service.papers.test_papers import text_of
+from tests.service.tax.test_tax import HOME, buy
 
 
 async def bought(shop: Shop, behaviour: str = "approved", **more: Any) -> str:

@@ -33,8 +33,8 @@ from skurrow.store.database import site_transaction
 from skurrow.store.orders import attempts
 from tests.conftest import Shop, eventually
 from tests.gateway.test_standin_cards import NUMBERS
+from tests.service.counter.test_selling import opened, story
 from tests.service.statements import camt, mt940
-from tests.service.test_selling import opened, story
 
 COLLECT = Choice(variant="moss", delivery="collect")
 POST = Choice(variant="moss", delivery="post")

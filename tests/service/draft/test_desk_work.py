@@ -22,8 +22,8 @@ from skurrow.service.tape import tapes
 from skurrow.service.tape.tapes import REAL, MadeOutTo, Tapes, Tried, Unsaved
 from skurrow.store.database import site_transaction
 from tests.conftest import IN_GB, IN_NL, Shop
-from tests.service.test_configuration import edit, part
-from tests.service.test_selling import MOSS, edit_price, go_live, opened, pay, released, story
+from tests.service.counter.test_selling import MOSS, edit_price, go_live, opened, pay, released, story
+from tests.service.draft.test_configuration import edit, part
 
 
 async def tape(

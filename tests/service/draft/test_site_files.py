@@ -19,7 +19,7 @@ from skurrow.service.draft.site_files import Applied
 from skurrow.service.refusals import Conflict, NotFound
 from skurrow.service.states import assemble
 from tests.conftest import Shop
-from tests.service.test_configuration import edit, part
+from tests.service.draft.test_configuration import edit, part
 from tests.store.test_separation import picture
 
 DEMO = (ROOT / "demo" / "site.yaml").read_text()

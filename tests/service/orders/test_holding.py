@@ -27,8 +27,8 @@ from skurrow.service.refusals import Conflict, NotFound
 from skurrow.store.database import DATABASE_AWAY
 from tests.conftest import IN_NL, THOROUGH, Shop, eventually
 from tests.gateway.test_standin_cards import NUMBERS
-from tests.service.test_configuration import edit, part
-from tests.service.test_selling import MOSS, opened, pay, story
+from tests.service.counter.test_selling import MOSS, opened, pay, story
+from tests.service.draft.test_configuration import edit, part
 
 
 async def left(shop: Shop, product: str = "coptic-kit") -> list[tuple[str, int]]:

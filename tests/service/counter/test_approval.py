@@ -12,8 +12,8 @@ from skurrow.service.counter.visit import Visit
 from skurrow.service.orders import asking, attempts
 from tests.conftest import Shop, eventually
 from tests.gateway.test_standin_cards import NUMBERS
-from tests.service.test_papers import COLLECT
-from tests.service.test_selling import charges_at_gateway, opened, story
+from tests.service.counter.test_selling import charges_at_gateway, opened, story
+from tests.service.papers.test_papers import COLLECT
 
 
 async def begun(shop: Shop) -> tuple[Visit, Progress]:

@@ -31,8 +31,8 @@ from skurrow.service.tax import official_rates
 from skurrow.standin.numbers import rates_of
 from tests.conftest import THOROUGH, Shop
 from tests.gateway.test_standin_cards import NUMBERS
-from tests.service.test_selling import go_live, opened, released
-from tests.service.test_tax import BELGIAN, HOME, buy, edit_single
+from tests.service.counter.test_selling import go_live, opened, released
+from tests.service.tax.test_tax import BELGIAN, HOME, buy, edit_single
 
 COLLECT = Choice(variant="moss", delivery="collect")
 
@@ -132,7 +132,7 @@ def test_thousands_of_papers_by_eight_writers_of_whom_some_are_killed(shop: Shop
 
     def start() -> subprocess.Popen[bytes]:
         made = subprocess.Popen(
-            [sys.executable, "-m", "tests.service.writers"],
+            [sys.executable, "-m", "tests.service.papers.writers"],
             stdin=subprocess.PIPE,
             stdout=subprocess.DEVNULL,
             cwd=ROOT,

@@ -20,10 +20,10 @@ from skurrow.service.refusals import Closed, Conflict, NotFound
 from skurrow.store.payments.reconciliations import ReconciliationRow
 from tests.conftest import Shop
 from tests.gateway.test_standin_cards import NUMBERS
-from tests.service.test_papers import COLLECT
-from tests.service.test_selling import opened
-from tests.service.test_settling import secret_of, signed
-from tests.service.test_tax import buy
+from tests.service.counter.test_selling import opened
+from tests.service.orders.test_settling import secret_of, signed
+from tests.service.papers.test_papers import COLLECT
+from tests.service.tax.test_tax import buy
 
 pytestmark = pytest.mark.usefixtures("connected_now")
 
