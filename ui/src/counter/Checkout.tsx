@@ -1,7 +1,7 @@
 import { useCallback, useEffect, useRef, useState } from "react";
 
 import { api, data, fieldProblem, Refused, type Schemas } from "../api/client";
-import { money } from "../kit/money";
+import { money } from "../kit/format/money";
 import { CardFields, type CardHandle } from "./CardFields";
 import { Choose, Group, WayList, priceOf, quantityOf, variantOf } from "./Choose";
 import { Coupons } from "./Coupons";

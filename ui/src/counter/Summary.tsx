@@ -1,7 +1,7 @@
 import { styled } from "styled-components";
 
-import { grouped, money } from "../kit/money";
-import { percent } from "../kit/percent";
+import { grouped, money } from "../kit/format/money";
+import { percent } from "../kit/format/percent";
 import type { Quote } from "./boot";
 
 const Strip = styled.div`

@@ -11,8 +11,8 @@ import { Column, Head, Look, Stamp } from "./look";
 import { framed, readBoot, tell, type Boot } from "./boot";
 
 // Seldom needed, and never on the way to paying: each is loaded when its page is opened.
-const Account = lazy(() => import("./Account"));
-const Renewal = lazy(() => import("./Renewal"));
+const Account = lazy(() => import("../account/Account"));
+const Renewal = lazy(() => import("../account/Renewal"));
 
 const DEFAULT_COLOUR = "#2F4858";
 

@@ -4,24 +4,24 @@ import { Link } from "react-router";
 import { styled } from "styled-components";
 
 import { Button } from "../kit/Button";
-import { Choice } from "../kit/Choice";
+import { Choice } from "../kit/fields/Choice";
 import { Confirm } from "../kit/Confirm";
 import { Copy } from "../kit/Copy";
-import { Country } from "../kit/Country";
+import { Country } from "../kit/fields/Country";
 import { Empty } from "../kit/Empty";
-import { Field } from "../kit/Field";
-import { FindableList } from "../kit/FindableList";
-import { Finder } from "../kit/Finder";
+import { Field } from "../kit/fields/Field";
+import { FindableList } from "../kit/fields/FindableList";
+import { Finder } from "../kit/fields/Finder";
 import { Menu } from "../kit/Menu";
 import { Notice } from "../kit/Notice";
 import { Picture } from "../kit/Picture";
 import { Progress } from "../kit/Progress";
-import { Sentence, SlotChoice, SlotMoney, SlotText } from "../kit/Sentence";
+import { Sentence, SlotChoice, SlotMoney, SlotText } from "../kit/fields/Sentence";
 import { Row, Section, SideLink, Table } from "../kit/Sheet";
 import { Stamp } from "../kit/Stamp";
-import { Outside } from "./Outside";
-import { StageMark } from "./StageMark";
-import { SCHEMES, useScheme } from "./scheme";
+import { Outside } from "./room/Outside";
+import { StageMark } from "./frame/StageMark";
+import { SCHEMES, useScheme } from "./room/scheme";
 
 const Wide = styled.div`
   display: flex;

@@ -8,7 +8,7 @@ import { BrowserRouter } from "react-router";
 import { Refused } from "../api/client";
 import { Materials } from "../kit/tokens";
 import { Desk } from "./Desk";
-import { applyScheme } from "./scheme";
+import { applyScheme } from "./room/scheme";
 
 const queries = new QueryClient({
   defaultOptions: {

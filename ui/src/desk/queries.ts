@@ -3,7 +3,7 @@ import { infiniteQueryOptions, queryOptions, useQuery, type QueryClient } from "
 
 import { api, data, type Schemas } from "../api/client";
 import type { paths } from "../api/generated/schema";
-import type { ListKind } from "./editHistory";
+import type { ListKind } from "./editing/editHistory";
 
 export const me = queryOptions({
   queryKey: ["me"],

@@ -3,14 +3,14 @@ import { describe, expect, it } from "vitest";
 
 import type { Schemas } from "../api/client";
 import { fieldProblem, Refused } from "../api/client";
-import { fitting } from "../kit/Finder";
-import { COUNTRIES, countryName } from "../kit/countries";
-import { percent } from "../kit/percent";
-import { browserWords } from "./Account";
-import { noticed } from "./Release";
-import { along } from "./places";
-import { SHORTCUTS } from "./shortcuts";
-import { STAGES } from "./stages";
+import { fitting } from "../kit/fields/Finder";
+import { COUNTRIES, countryName } from "../kit/format/countries";
+import { percent } from "../kit/format/percent";
+import { browserWords } from "./people/Account";
+import { noticed } from "./release/Release";
+import { along } from "./room/places";
+import { SHORTCUTS } from "./frame/shortcuts";
+import { STAGES } from "./room/stages";
 
 describe("what a release changes for buyers", () => {
   const effect = (checkout: string, after: string): Schemas["EffectView"] => ({

@@ -1,0 +1,230 @@
+// The account page: a customer looks after their own subscriptions. It is loaded by itself, never with a checkout.
+import { useCallback, useEffect, useRef, useState } from "react";
+
+import { api, data, fieldProblem, Refused } from "../api/client";
+import { Filled, useAt, type Common, type Mine } from "./accountParts";
+import type { AccountBoot } from "../counter/boot";
+import { TextField } from "../counter/Fields";
+import { keptProof } from "../counter/kept";
+import { Aside, Column, PayButton, TextButton } from "../counter/look";
+import { MyAddress } from "./MyAddress";
+import { MySubscription } from "./MySubscription";
+
+/** The account page of a site. */
+export default function Account({ boot }: { boot: AccountBoot }) {
+  const [mine, setMine] = useState<Mine>();
+  const [state, setState] = useState<"looking" | "out" | "in">("looking");
+  const [trouble, setTrouble] = useState<string>();
+  const at = useAt(boot);
+  const load = useCallback(async () => {
+    try {
+      setMine(await data(api.GET("/counter/api/account/{code}/mine", at)));
+      setState("in");
+    } catch (error) {
+      if (error instanceof Refused && error.problem.status !== 401) setTrouble(error.message);
+      setState("out");
+    }
+  }, [at]);
+  const begun = useRef(false);
+  useEffect(() => {
+    // A link that is opened where the page is open already changes nothing but what comes after the sign #.
+    const followed = () => window.location.reload();
+    window.addEventListener("hashchange", followed);
+    return () => window.removeEventListener("hashchange", followed);
+  }, []);
+  useEffect(() => {
+    if (begun.current) return;
+    begun.current = true;
+    const token = decodeURIComponent(window.location.hash.slice(1));
+    if (!token) {
+      setTimeout(() => void load());
+      return;
+    }
+    // The link works once: it is taken out of the address, so that it is neither kept nor followed again.
+    window.history.replaceState(null, "", window.location.pathname + window.location.search);
+    data(api.POST("/counter/api/account/{code}/enter", { ...at, body: { token, visit: keptProof() } })).then(
+      load,
+      async (error: unknown) => {
+        setTrouble(error instanceof Refused ? error.message : undefined);
+        // Somebody who is signed in already follows an old link now and then.
+        await load();
+      },
+    );
+  }, [at, load]);
+  if (state === "looking") return <Column aria-busy="true" />;
+  if (state === "out" || !mine) return <SignIn boot={boot} trouble={trouble} onIn={load} />;
+  return <Theirs boot={boot} mine={mine} onChange={load} onOut={() => setState("out")} />;
+}
+
+function SignIn({
+  boot,
+  trouble,
+  onIn,
+}: {
+  boot: AccountBoot;
+  trouble: string | undefined;
+  onIn: () => Promise<void>;
+}) {
+  const at = useAt(boot);
+  const [email, setEmail] = useState("");
+  const [password, setPassword] = useState("");
+  const [withPassword, setWithPassword] = useState(false);
+  const [sent, setSent] = useState(false);
+  const [error, setError] = useState<unknown>();
+  const [busy, setBusy] = useState(false);
+  const send = async () => {
+    setBusy(true);
+    setError(undefined);
+    try {
+      if (withPassword) {
+        await data(
+          api.POST("/counter/api/account/{code}/password-sign-in", { ...at, body: { email, password } }),
+        );
+        await onIn();
+      } else {
+        await data(api.POST("/counter/api/account/{code}/link", { ...at, body: { email } }));
+        setSent(true);
+      }
+    } catch (caught) {
+      setError(caught);
+    }
+    setBusy(false);
+  };
+  if (sent)
+    return (
+      <Column>
+        <h1>Look into your mailbox</h1>
+        <p>
+          If {email.trim()} belongs to a customer of {boot.site_name}, a mail with a link is on its way. It
+          works once, within 20 minutes.
+        </p>
+        <p>
+          <TextButton type="button" onClick={() => setSent(false)}>
+            Use another address
+          </TextButton>
+        </p>
+      </Column>
+    );
+  const wrong = fieldProblem(error, "password") ?? fieldProblem(error, "email");
+  return (
+    <Column>
+      <h1>Your subscriptions</h1>
+      <p className="lead">
+        {withPassword
+          ? "Sign in with the password that you have set."
+          : "Type the address that you bought with. We send you a link to sign in with."}
+      </p>
+      {trouble ? <Aside className="wrong">{trouble}</Aside> : null}
+      <Filled onSend={() => void send()}>
+        <TextField
+          label="Email"
+          name="email"
+          type="email"
+          autoComplete="username"
+          value={email}
+          problem={withPassword ? undefined : wrong}
+          onChange={setEmail}
+        />
+        {withPassword ? (
+          <TextField
+            label="Password"
+            name="password"
+            type="password"
+            autoComplete="current-password"
+            value={password}
+            problem={wrong}
+            onChange={setPassword}
+          />
+        ) : null}
+        {error instanceof Refused && !wrong ? (
+          <Aside className="wrong" role="alert">
+            {error.message}
+          </Aside>
+        ) : null}
+        <PayButton type="submit" aria-disabled={busy || email.trim().length < 3}>
+          {withPassword ? "Sign in" : "Send me a link"}
+        </PayButton>
+      </Filled>
+      <p>
+        <TextButton type="button" onClick={() => setWithPassword(!withPassword)}>
+          {withPassword ? "Send me a link instead" : "Sign in with a password"}
+        </TextButton>
+      </p>
+    </Column>
+  );
+}
+
+function Theirs({ boot, mine, onChange, onOut }: Common & { onOut: () => void }) {
+  const at = useAt(boot);
+  const leave = async () => {
+    await data(api.POST("/counter/api/account/{code}/leave", at)).catch(() => undefined);
+    onOut();
+  };
+  const running = mine.subscriptions.filter((one) => !["ended", "completed"].includes(one.state));
+  const over = mine.subscriptions.filter((one) => ["ended", "completed"].includes(one.state));
+  return (
+    <Column>
+      <div>
+        <h1>Your subscriptions</h1>
+        <p className="lead">{mine.email}</p>
+      </div>
+      {mine.subscriptions.length ? null : <p>You have no subscription with {boot.site_name}.</p>}
+      {running.map((one) => (
+        <MySubscription key={one.code} boot={boot} mine={mine} sub={one} onChange={onChange} />
+      ))}
+      {over.length ? <h2>Over</h2> : null}
+      {over.map((one) => (
+        <MySubscription key={one.code} boot={boot} mine={mine} sub={one} onChange={onChange} />
+      ))}
+      {mine.address && running.length ? <MyAddress boot={boot} mine={mine} onChange={onChange} /> : null}
+      <Password boot={boot} mine={mine} onChange={onChange} />
+      <p>
+        <a href={boot.site_url}>Back to {boot.site_name}</a>
+      </p>
+      <p>
+        <TextButton type="button" onClick={() => void leave()}>
+          Sign out
+        </TextButton>
+      </p>
+    </Column>
+  );
+}
+
+function Password({ boot, mine, onChange }: Common) {
+  const at = useAt(boot);
+  const [open, setOpen] = useState(false);
+  const [password, setPassword] = useState("");
+  const [error, setError] = useState<unknown>();
+  const save = async () => {
+    try {
+      await data(api.PUT("/counter/api/account/{code}/password", { ...at, body: { password } }));
+      setOpen(false);
+      setPassword("");
+      await onChange();
+    } catch (caught) {
+      setError(caught);
+    }
+  };
+  if (!open)
+    return (
+      <p>
+        <TextButton type="button" onClick={() => setOpen(true)}>
+          {mine.has_password ? "Change the password" : "Set a password"}
+        </TextButton>
+      </p>
+    );
+  return (
+    <Filled onSend={() => void save()}>
+      <TextField
+        label="New password"
+        name="new-password"
+        type="password"
+        autoComplete="new-password"
+        value={password}
+        problem={fieldProblem(error, "password")}
+        onChange={setPassword}
+      />
+      <PayButton type="submit">Set the password</PayButton>
+    </Filled>
+  );
+}

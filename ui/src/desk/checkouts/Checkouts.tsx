@@ -1,0 +1,105 @@
+import { useInfiniteQuery, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useDeferredValue, useState } from "react";
+import { useParams } from "react-router";
+
+import { api, data, Refused, type Schemas } from "../../api/client";
+import { Button } from "../../kit/Button";
+import { Empty } from "../../kit/Empty";
+import { Notice } from "../../kit/Notice";
+import { Sheet } from "../../kit/Sheet";
+import { CheckoutEditor } from "./CheckoutEditor";
+import { PartList } from "../editing/PartList";
+import { Waiting } from "../room/Waiting";
+import { idFor } from "../editing/bodies";
+import { historyOf } from "../editing/editHistory";
+import { useGo } from "../room/places";
+import { part, parts, prices, refresh } from "../queries";
+import { useRole } from "../room/role";
+
+/** The stage Checkouts: the list, and one checkout beside it. */
+export function Checkouts() {
+  const { site: code = "", id } = useParams();
+  const [search, setSearch] = useState("");
+  const sought = useDeferredValue(search.trim());
+  const asked = useInfiniteQuery(parts(code, "checkout", sought));
+  const sellable = useQuery(prices(code, ""));
+  const { mayConfigure } = useRole(code);
+  const queries = useQueryClient();
+  const go = useGo();
+  const lines = asked.data?.pages.flatMap((page) => page.parts) ?? [];
+  const adding = useMutation({
+    mutationFn: async () => {
+      const known = lines.map((line) => line.id);
+      const path = { site: code };
+      const unsold = await data(
+        api.GET("/desk/api/sites/{site}/prices", { params: { path, query: { unsold: true } } }),
+      );
+      const price = unsold[0] ?? sellable.data?.[0];
+      if (!price) throw new Error("Add a product first.");
+      const name = price.name;
+      return add(code, idFor(name, known), { name, prices: [price.price] });
+    },
+    onSuccess: async (made) => {
+      historyOf(code).note(made, (made.body as { name: string }).name, null);
+      await refresh(queries, code);
+      go(`/s/${code}/checkouts/${made.id}`);
+    },
+  });
+  if (!asked.data) return <Waiting away={asked.failureCount > 0} again={() => void asked.refetch()} />;
+  const chosen = id ?? (sought ? undefined : lines[0]?.id);
+  const adder = (look?: "main") =>
+    mayConfigure ? (
+      <Button
+        look={look}
+        onPress={() => adding.mutate()}
+        isDisabled={!sellable.data?.length}
+        isPending={adding.isPending}
+      >
+        Add a checkout
+      </Button>
+    ) : null;
+  return (
+    <Sheet tabIndex={-1} aria-label="Checkouts">
+      <PartList
+        one="checkout"
+        label="All checkouts"
+        asked={asked}
+        search={search}
+        onSearch={setSearch}
+        to={`/s/${code}/checkouts`}
+        chosen={chosen}
+        action={
+          <>
+            {adder()}
+            {adding.error ? <Notice kind="error">{adding.error.message}</Notice> : null}
+          </>
+        }
+      />
+      {chosen ? (
+        <Chosen key={chosen} code={code} id={chosen} />
+      ) : (
+        <Empty title="No checkout yet" action={adder("main")}>
+          {sellable.data?.length
+            ? "A checkout is the form in which a buyer pays for a price you choose."
+            : "A checkout sells a price. Add a product first."}
+        </Empty>
+      )}
+    </Sheet>
+  );
+}
+
+const add = (code: string, id: string, body: Record<string, unknown>): Promise<Schemas["Part"]> =>
+  data(
+    api.PUT("/desk/api/sites/{site}/parts/{kind}/{part_id}", {
+      params: { path: { site: code, kind: "checkout", part_id: id } },
+      body: { seen: 0, body },
+    }),
+  );
+
+function Chosen({ code, id }: { code: string; id: string }) {
+  const asked = useQuery(part(code, "checkout", id));
+  if (asked.error instanceof Refused && asked.error.problem.status === 404)
+    return <Empty title="No such checkout">It may have been archived. Choose one from the list.</Empty>;
+  if (!asked.data) return <Waiting within away={asked.failureCount > 0} again={() => void asked.refetch()} />;
+  return <CheckoutEditor code={code} view={asked.data} />;
+}

@@ -1,0 +1,142 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useParams } from "react-router";
+import { styled } from "styled-components";
+
+import { api, data, type Schemas } from "../../api/client";
+import { Confirm } from "../../kit/Confirm";
+import { Copy } from "../../kit/Copy";
+import { Empty } from "../../kit/Empty";
+import { Notice } from "../../kit/Notice";
+import { Body, Section, Sheet } from "../../kit/Sheet";
+import { Stamp } from "../../kit/Stamp";
+import { Waiting } from "../room/Waiting";
+import { To } from "../room/places";
+import { placements, refresh, useSite } from "../queries";
+
+const Code = styled.div`
+  display: grid;
+  grid-template-columns: 86px minmax(0, 1fr) auto;
+  gap: 4px 12px;
+  align-items: start;
+  span {
+    font-size: 14px;
+    color: var(--pencil);
+    padding-top: 7px;
+  }
+  pre {
+    margin: 0;
+    padding: 7px 10px;
+    background: var(--tape);
+    border: 1px solid var(--hairline);
+    border-radius: 0;
+    font: 13px/1.5 var(--mono);
+    white-space: pre-wrap;
+    overflow-wrap: anywhere;
+  }
+  @media (max-width: 600px) {
+    grid-template-columns: 1fr auto;
+    span {
+      grid-column: 1 / -1;
+    }
+  }
+`;
+
+/** The stage On the site: what is pasted into the website's pages. */
+export function OnTheSite() {
+  const { site: code = "" } = useParams();
+  const asked = useQuery(placements(code));
+  const { data: site } = useSite(code);
+  if (!asked.data) return <Waiting away={asked.failureCount > 0} again={() => void asked.refetch()} />;
+  return (
+    <Sheet tabIndex={-1} aria-label="On the site">
+      {asked.data.length === 0 ? (
+        <Empty title="Nothing to put on the site yet">
+          Every checkout has a link, and a button that opens it over the page.{" "}
+          <To to={`/s/${code}/checkouts`}>Add a checkout</To> first.
+        </Empty>
+      ) : (
+        <Body>
+          <header>
+            <h1>On the site</h1>
+            <p className="quiet">
+              Paste the snippet where the button should stand. It is a plain link that opens the checkout over
+              the page; without JavaScript the link leads to the same checkout.
+            </p>
+          </header>
+          {site?.live_since ? null : (
+            <p>
+              <Stamp /> &nbsp;The site is not live yet: whoever buys makes a test sale, and meets the draft as
+              it is now.
+            </p>
+          )}
+          {site?.live_since && site.role === "developer" ? <TestPass code={code} /> : null}
+          {asked.data.map((placement) => (
+            <Placement key={placement.checkout} placement={placement} live={Boolean(site?.live_since)} />
+          ))}
+        </Body>
+      )}
+    </Sheet>
+  );
+}
+
+/** Links for test buyers are handed on, and sometimes too far. */
+function TestPass({ code }: { code: string }) {
+  const queries = useQueryClient();
+  const asked = useMutation({
+    mutationFn: () =>
+      data(api.POST("/desk/api/sites/{site}/test-pass-withdrawals", { params: { path: { site: code } } })),
+    onSettled: () => refresh(queries, code, "placements"),
+  });
+  return (
+    <div>
+      {asked.isSuccess ? (
+        <Notice>The test links that were given out open nothing any more. Those below are new.</Notice>
+      ) : null}
+      {asked.error ? <Notice kind="error">{asked.error.message}</Notice> : null}
+      <Confirm
+        look="plain"
+        isPending={asked.isPending}
+        question="Everybody who has one is a real buyer again."
+        sure="Withdraw them"
+        onConfirm={() => asked.mutate()}
+      >
+        Withdraw the test links
+      </Confirm>
+    </div>
+  );
+}
+
+function Placement({ placement, live }: { placement: Schemas["PlacementView"]; live: boolean }) {
+  return (
+    <Section aria-label={placement.name}>
+      <h2>{placement.name}</h2>
+      <Code>
+        <span>Snippet</span>
+        <pre data-snippet={placement.checkout}>{placement.snippet}</pre>
+        <Copy text={placement.snippet}>Copy snippet</Copy>
+      </Code>
+      <Code>
+        <span>Link</span>
+        <pre>
+          <a href={placement.link} target="_blank" rel="noreferrer">
+            {placement.link}
+          </a>
+        </pre>
+        <Copy text={placement.link}>Copy link</Copy>
+      </Code>
+      {live ? (
+        <Code>
+          <span>
+            Test link <Stamp />
+          </span>
+          <pre>
+            <a href={placement.test_link} target="_blank" rel="noreferrer">
+              opens the draft for a test buyer; not for the website
+            </a>
+          </pre>
+          <Copy text={placement.test_link}>Copy test link</Copy>
+        </Code>
+      ) : null}
+    </Section>
+  );
+}
