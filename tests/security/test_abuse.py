@@ -25,7 +25,7 @@ from skurrow.run.demo import EMAIL
 from skurrow.service.changes import renewing
 from skurrow.service.counter import opening, pricing, selling_states
 from skurrow.service.counter.checking import MOST_REFUSED, MOST_WAITING
-from skurrow.service.counter.visit import test_pass
+from skurrow.service.counter.visit import pass_token
 from skurrow.service.draft import configuration, pictures
 from skurrow.service.lanes import Lane
 from skurrow.service.limits import COUPON, COUPON_SITE
@@ -528,7 +528,7 @@ async def test_a_site_that_is_closed_lets_buyers_under_way_pay_and_makes_test_bu
     async with site_transaction(selling.context.pool, selling.site_id) as db:
         row = await configuration.site_row(db, selling.site_id)
     assert row.live_since is not None
-    tests = await opened(selling, test_pass=test_pass(selling.context, selling.site_id, 0))
+    tests = await opened(selling, test_pass=pass_token(selling.context, selling.site_id, 0))
     assert tests.mode == "test", "who tries it is not hindered"
     assert (await pay(selling, tests)).state == "paid"
 
@@ -545,13 +545,13 @@ async def test_a_bundle_is_stopped_with_what_it_holds(selling: Shop) -> None:
 
 
 async def test_a_test_pass_that_was_withdrawn_opens_nothing_not_even_for_those_under_way(selling: Shop) -> None:
-    old = test_pass(selling.context, selling.site_id, 0)
+    old = pass_token(selling.context, selling.site_id, 0)
     under_way = await opened(selling, test_pass=old)
     await selling_states.withdraw_test_pass(selling.context, selling.site_id)
     assert (await opened(selling, test_pass=old)).mode == "live"
     with pytest.raises(NotFound, match="withdrawn"):
         await pay(selling, under_way)
-    assert (await opened(selling, test_pass=test_pass(selling.context, selling.site_id, 1))).mode == "test"
+    assert (await opened(selling, test_pass=pass_token(selling.context, selling.site_id, 1))).mode == "test"
 
 
 async def test_forwarded_addresses_are_believed_of_the_named_proxy_only(shop: Shop) -> None:

@@ -12,7 +12,8 @@ from hypothesis import strategies as st
 from skurrow.core.edition import Edition
 from skurrow.core.money import parse_amount
 from skurrow.core.order import QuoteRefused, read_order
-from skurrow.core.quote.quote import quote, rate_text
+from skurrow.core.quote.quote import quote
+from skurrow.core.tax.rates import rate_text
 from tests.core.sites import edition, plain
 
 AT = "2026-11-24T10:00:00Z"

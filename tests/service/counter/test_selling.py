@@ -15,8 +15,7 @@ from skurrow.service.counter import confirmation, opening, paying, pricing, retu
 from skurrow.service.counter.payment import Payment
 from skurrow.service.counter.progress import Progress, progress_of
 from skurrow.service.counter.progress import progress as progress_now
-from skurrow.service.counter.visit import VISIT_LIFE, Choice, Visit, read_visit
-from skurrow.service.counter.visit import test_pass as pass_for_tests
+from skurrow.service.counter.visit import VISIT_LIFE, Choice, Visit, pass_token, read_visit
 from skurrow.service.draft import configuration, releases
 from skurrow.service.orders import asking, books
 from skurrow.service.payments import gateways
@@ -265,7 +264,7 @@ async def test_live_buyers_meet_the_last_release_and_never_the_draft(shop: Shop)
     told = await story(shop, "live")
     assert (told.order.release, told.order.total, told.charges[0].mode) == (1, 4800, "live")
     assert (await books.page(shop.context, shop.site_id, "test", None, "")).orders == []
-    test = await opened(shop, test_pass=pass_for_tests(shop.context, shop.site_id, 0))
+    test = await opened(shop, test_pass=pass_token(shop.context, shop.site_id, 0))
     assert (test.mode, test.release) == ("test", None)
     assert (await pricing.quote_visit(shop.context, test, IN_NL, MOSS)).quote.due_today == 5200
 
@@ -298,5 +297,5 @@ async def test_a_test_buyer_who_ordered_nothing_meets_the_newest_draft(shop: Sho
 async def test_a_test_pass_of_another_site_is_none(shop: Shop) -> None:
     await released(shop)
     await go_live(shop)
-    for wrong in ("x", pass_for_tests(shop.context, shop.context.new_id(), 0)):
+    for wrong in ("x", pass_token(shop.context, shop.context.new_id(), 0)):
         assert (await opened(shop, test_pass=wrong)).mode == "live"

@@ -13,7 +13,7 @@ from skurrow.core.payments.refunds import Asked
 from skurrow.service.counter import opening, progress
 from skurrow.service.counter.paying import pay
 from skurrow.service.counter.payment import Payment
-from skurrow.service.counter.visit import Choice, Visit, read_visit, test_pass
+from skurrow.service.counter.visit import Choice, Visit, pass_token, read_visit
 from skurrow.service.orders import asking, books, refunds
 from skurrow.service.papers import papers
 from skurrow.service.refusals import Conflict
@@ -62,7 +62,7 @@ async def test_the_test_book_goes_and_live_sales_stay(shop: Shop) -> None:
 
 async def as_tester(shop: Shop) -> Visit:
     """A test buyer's visit, though the site is live."""
-    counter = await opening.open_counter(shop.context, "ostrel-kit", test_pass(shop.context, shop.site_id, 0))
+    counter = await opening.open_counter(shop.context, "ostrel-kit", pass_token(shop.context, shop.site_id, 0))
     return read_visit(shop.context, counter.visit)
 
 

@@ -14,88 +14,16 @@ from typing import Any
 from pydantic import ValidationError
 
 from skurrow.core.check.payments import payments_problems
-from skurrow.core.check.products import (
-    Known,
-    coupons_problems,
-    known_prices,
-    products_problems,
-    repeated,
-)
+from skurrow.core.check.products import Known, coupons_problems, known_prices, products_problems, repeated
 from skurrow.core.check.subscriptions import subscriptions_problems
 from skurrow.core.check.tax import delivery_problems, papers_problems, tax_problems
 from skurrow.core.problems import InvalidInput, Path, Problem, problems_of
 from skurrow.core.site import file as site_file
-from skurrow.core.site.site import (
-    Checkout,
-    Chosen,
-    Content,
-    Coupon,
-    Currency,
-    Delivery,
-    Ends,
-    Exempt,
-    Frozen,
-    Guard,
-    Method,
-    OwnRate,
-    Papers,
-    Payments,
-    Picture,
-    Price,
-    Product,
-    Quantity,
-    Registration,
-    Site,
-    SiteFile,
-    StandInBuyer,
-    Start,
-    Subscriptions,
-    Tax,
-    ValueStep,
-    Variant,
-    WayToPay,
-    WeightStep,
-    Zone,
-)
+from skurrow.core.site.known_names import KNOWN_NAMES
+from skurrow.core.site.site import Checkout, SiteFile, StandInBuyer
 
 _NOT_YET: dict[tuple[str, ...], str] = {
     ("products", "*", "page"): "product pages",
-}
-
-_MODELS: dict[str, type[Frozen]] = {
-    "": SiteFile,
-    "site": Site,
-    "currencies": Currency,
-    "tax": Tax,
-    "registrations": Registration,
-    "rates": OwnRate,
-    "exempt": Exempt,
-    "delivery": Delivery,
-    "papers": Papers,
-    "payments": Payments,
-    "ways": WayToPay,
-    "guards": Guard,
-    "subscriptions": Subscriptions,
-    "zones": Zone,
-    "methods": Method,
-    "by_weight": WeightStep,
-    "by_value": ValueStep,
-    "products": Product,
-    "prices": Price,
-    "quantity": Quantity,
-    "start": Start,
-    "ends": Ends,
-    "chosen": Chosen,
-    "variants": Variant,
-    "picture": Picture,
-    "contains": Content,
-    "coupons": Coupon,
-    "checkouts": Checkout,
-    "stand_in_buyers": StandInBuyer,
-}
-
-KNOWN_NAMES = {
-    owner: [field.alias or name for name, field in model.model_fields.items()] for owner, model in _MODELS.items()
 }
 
 

@@ -14,14 +14,10 @@ from typing import Any
 from pydantic import ValidationError
 
 from skurrow.core.check.products import Known, content_problems, coupon_problems, product_problems
-from skurrow.core.check.site import (
-    KNOWN_NAMES,
-    checkout_problems,
-    stand_in_buyer_problems,
-    without_not_yet,
-)
+from skurrow.core.check.site import checkout_problems, stand_in_buyer_problems, without_not_yet
 from skurrow.core.edition import Edition, PricedProduct, automatic_of, priced, priced_coupon
 from skurrow.core.problems import InvalidInput, Problem, problems_of
+from skurrow.core.site.known_names import KNOWN_NAMES
 from skurrow.core.site.site import (
     LISTS,
     PARTS,

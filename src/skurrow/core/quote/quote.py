@@ -22,24 +22,23 @@ from skurrow.core.money import LARGEST, AmountError, amount_writer, format_amoun
 from skurrow.core.order import Item, Order, OwnDiscount, QuoteRefused
 from skurrow.core.problems import Path, Problem
 from skurrow.core.quote.charges import Charges, DayCharge
-from skurrow.core.quote.discounts import (
-    Charged,
-    Cuts,
-    Discount,
-    Note,
-    Reckoning,
-    percent_text,
-    signature,
-)
+from skurrow.core.quote.discounts import Charged, Cuts, Discount, Note, Reckoning, percent_text, signature
 from skurrow.core.quote.reasons import Reason, day_reasons, line_reasons, plan_words
 from skurrow.core.quote.taxing import Sent, Taxed, Taxing, taxed
 from skurrow.core.tax.deciding import NOTED, SILENT, Ruling
+from skurrow.core.tax.rates import rate_text
 from skurrow.core.words import sentence
 
 FORMAT = "skurrow-quote/1"
+
+
 YEARS_SCHEDULED = 100
+
+
 MOST_SHARED = 20
 """Items up to which a quote is kept for other buyers."""
+
+
 NO_TAX = "No tax"
 
 
@@ -327,14 +326,6 @@ def schedule(edition: Edition, order: Order, until: date) -> list[dict[str, Any]
 def _charge_kind(lines: list[Charged], day: DayCharge) -> str:
     again = {lines[part.line].priced.rhythm.kind for part in day.due if part.n > 0}
     return "renewal" if "recurring" in again else "instalment" if again else "first"
-
-
-@lru_cache(maxsize=1024)
-def rate_text(rate: Decimal) -> str:
-    """A rate with at least two decimals and no needless ones: "0.21", "0.20", "0.08875"."""
-    text = f"{rate.normalize():f}"
-    whole, _, decimals = text.partition(".")
-    return f"{whole}.{decimals.ljust(2, '0')}"
 
 
 class Pricing:

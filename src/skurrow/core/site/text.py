@@ -16,9 +16,9 @@ from ruamel.yaml import YAML
 from ruamel.yaml.comments import CommentedMap, CommentedSeq
 from ruamel.yaml.scalarstring import DoubleQuotedScalarString
 
-from skurrow.core.check.site import KNOWN_NAMES
 from skurrow.core.countries import COUNTRIES
 from skurrow.core.money import MINOR_UNITS
+from skurrow.core.site.known_names import KNOWN_NAMES
 from skurrow.core.site.site import SiteFile
 
 WIDTH = 116

@@ -11,7 +11,7 @@ from a later day lose the starts and the charges of coupons that are used up.
 from __future__ import annotations
 
 from collections.abc import Iterator
-from datetime import date, datetime
+from datetime import date
 from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict
@@ -346,8 +346,3 @@ def _promised(edition: Edition, product: Product, price: Price, terms: Terms) ->
         variants={},
         chosen=None,
     )
-
-
-def instant_of(edition: Edition, day: date) -> datetime:
-    """When what falls on a day falls due: the first instant of it in the site's zone, in UTC."""
-    return first_instant(day, edition.site.site.zone)

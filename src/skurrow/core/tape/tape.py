@@ -12,7 +12,6 @@ from datetime import datetime
 from itertools import islice
 from typing import Literal
 
-from skurrow.core.delivery.choices import way_chosen, ways_of
 from skurrow.core.durations import day_words
 from skurrow.core.edition import Edition, PricedProduct
 from skurrow.core.money import amount_writer, format_amount
@@ -20,6 +19,7 @@ from skurrow.core.order import Buyer, Item, Order, QuoteRefused
 from skurrow.core.payments.costs import Tariff, cost
 from skurrow.core.payments.ways import Sale, Usable, offers
 from skurrow.core.problems import Problem
+from skurrow.core.quote.delivery_choices import way_chosen, ways_of
 from skurrow.core.quote.quote import NO_TAX, Line, Quote, quote
 from skurrow.core.rhythm import ENDLESS
 from skurrow.core.words import sentence

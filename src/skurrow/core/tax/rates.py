@@ -15,7 +15,7 @@ from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, replace
 from datetime import date, timedelta
 from decimal import Decimal
-from functools import cache
+from functools import cache, lru_cache
 from importlib.resources import files
 from itertools import pairwise
 from typing import NamedTuple
@@ -157,3 +157,11 @@ def doubts(rates: Iterable[Rate]) -> Iterator[Doubt]:
                 yield Doubt(place, counts_as, f"no rate from {first} until {after.from_ - timedelta(days=1)}")
         if windows[-1].until is not None:
             yield Doubt(place, counts_as, f"no rate after {windows[-1].until}")
+
+
+@lru_cache(maxsize=1024)
+def rate_text(rate: Decimal) -> str:
+    """A rate with at least two decimals and no needless ones: "0.21", "0.20", "0.08875"."""
+    text = f"{rate.normalize():f}"
+    whole, _, decimals = text.partition(".")
+    return f"{whole}.{decimals.ljust(2, '0')}"

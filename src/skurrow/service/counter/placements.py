@@ -7,7 +7,7 @@ from html import escape
 from uuid import UUID
 
 from skurrow.service.context import Context
-from skurrow.service.counter.visit import test_pass
+from skurrow.service.counter.visit import pass_token
 from skurrow.service.draft.configuration import edition_at
 from skurrow.service.refusals import NotFound
 from skurrow.store.database import site_transaction
@@ -46,6 +46,6 @@ async def placements(context: Context, site_id: UUID) -> list[Placement]:
             link = f"{counter}/buy/{await sites.address_of(db, site_id, checkout.id)}"
             product = edition.prices[checkout.prices[0]].product.name
             button = f'<a href="{escape(link)}"\n   data-skurrow-place="over_page">Buy {escape(product)}</a>'
-            snippet, test_link = f"{button}\n{script}", f"{link}?test={test_pass(context, site_id, row.test_pass)}"
+            snippet, test_link = f"{button}\n{script}", f"{link}?test={pass_token(context, site_id, row.test_pass)}"
             found.append(Placement(checkout.id, checkout.name, link, snippet, script, test_link))
     return found

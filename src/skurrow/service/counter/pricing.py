@@ -6,7 +6,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 
-from skurrow.core.delivery.choices import ways_of
 from skurrow.core.delivery.methods import PricedMethod
 from skurrow.core.edition import Edition, PricedProduct
 from skurrow.core.mailboxes import mailbox
@@ -14,6 +13,7 @@ from skurrow.core.money import format_amount
 from skurrow.core.order import Order, QuoteRefused, read_order
 from skurrow.core.payments.ways import offers
 from skurrow.core.problems import Problem
+from skurrow.core.quote.delivery_choices import ways_of
 from skurrow.core.quote.quote import Quote, quote
 from skurrow.service import calendars
 from skurrow.service.context import Context

@@ -119,7 +119,7 @@ def held_visit(context: Context, token: str) -> Visit:
     )
 
 
-def test_pass(context: Context, site_id: UUID, number: int) -> str:
+def pass_token(context: Context, site_id: UUID, number: int) -> str:
     """What makes a buyer a test buyer at a site that has gone live, until the pass of this number is withdrawn."""
     return context.signer.sign("test-pass", [str(site_id), number])
 

@@ -11,8 +11,8 @@ from skurrow.core.edition import Edition
 from skurrow.core.money import format_amount
 from skurrow.core.order import QuoteRefused, read_order
 from skurrow.core.quote.quote import quote
+from skurrow.core.quote.treatments import TreatmentMap, treatments
 from skurrow.core.tax.numbers import ASKED_IN
-from skurrow.core.tax.treatments import TreatmentMap, treatments
 from skurrow.service.context import Context
 from skurrow.service.draft import configuration
 from skurrow.store.database import site_transaction

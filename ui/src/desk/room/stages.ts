@@ -50,5 +50,3 @@ export const ROOMS_OF: Record<string, readonly string[]> = {
   orders: ORDER_ROOMS.map(([path]) => path),
   "tax-and-delivery": TAX_ROOMS.map(([path]) => path),
 };
-
-export type StageName = (typeof STAGES)[number][0];

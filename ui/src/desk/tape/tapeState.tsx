@@ -17,8 +17,6 @@ import { api, data, Refused, type Schemas } from "../../api/client";
 import { TapeRoll, type Roll } from "./TapeRoll";
 import { parts } from "../queries";
 
-export type Subject = Schemas["Subject"];
-export type Unsaved = Schemas["UnsavedPart"];
 export type BuyerChoice = Schemas["BuyerChoice"];
 export type Card = Schemas["TapeView"]["card"];
 

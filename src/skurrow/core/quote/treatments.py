@@ -9,9 +9,8 @@ from datetime import date
 from skurrow.core.countries import EU
 from skurrow.core.edition import Edition
 from skurrow.core.order import Buyer
-from skurrow.core.quote.quote import rate_text
 from skurrow.core.tax.deciding import Ruling, What
-from skurrow.core.tax.rates import OWNER
+from skurrow.core.tax.rates import OWNER, rate_text
 
 NEAR = ("GB", "CH", "NO", "AU", "NZ")
 SPECIAL = (
