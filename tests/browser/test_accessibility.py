@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+import re
+
 import pytest
 from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Browser, Page, expect
 
+from skurrow.run.installation import ROOT
 from tests.browser.conftest import (
     PHONE,
     Noted,
@@ -53,6 +56,17 @@ DESK = [
     *("renewals", "move-over/test", "on-sale", "aside"),
     *("products/coptic-kit?beside=hamburg,london", "products/coptic-kit?buyer=real"),
 ]
+
+
+def test_the_walk_goes_through_every_room() -> None:
+    listed = set(re.findall(r'path: "([^"]+)"', (ROOT / "ui/src/desk/room/rooms.ts").read_text()))
+    assert len(listed) > 25
+    walked = {sheet.partition("?")[0] for sheet in DESK}
+    assert listed - {room for room in listed if any(f"{at}/".startswith(f"{room}/") for at in walked)} == {
+        "release/back"
+    }
+
+
 OUTSIDE = ["account", "new-site", "kit", "invited/nothing", "reset", "reset#nothing"]
 
 

@@ -8,6 +8,7 @@ import { BrowserRouter } from "react-router";
 import { Refused } from "../api/client";
 import { Materials } from "../kit/tokens";
 import { Desk } from "./Desk";
+import { fetchRoomAt } from "./rooms";
 import { applyScheme } from "./room/scheme";
 
 const queries = new QueryClient({
@@ -25,6 +26,7 @@ const queries = new QueryClient({
 });
 
 applyScheme();
+fetchRoomAt(window.location.pathname);
 
 const root = document.getElementById("root");
 if (root) {

@@ -10,7 +10,7 @@ import { browserWords } from "./people/Account";
 import { noticed } from "./release/Release";
 import { along } from "./room/places";
 import { SHORTCUTS } from "./frame/shortcuts";
-import { STAGES } from "./room/stages";
+import { STAGES } from "./room/rooms";
 
 describe("what a release changes for buyers", () => {
   const effect = (checkout: string, after: string): Schemas["EffectView"] => ({

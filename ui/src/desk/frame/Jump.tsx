@@ -8,7 +8,7 @@ import { Finder, fitting, type Choosable } from "../../kit/fields/Finder";
 import { focusWhenThere } from "./arrival";
 import { useGo } from "../room/places";
 import { jump } from "../queries";
-import { STAGES } from "../room/stages";
+import { FINDABLE } from "../room/rooms";
 
 const Room = styled.div`
   width: 190px;
@@ -49,42 +49,9 @@ const HELP = "/?";
 
 /** Screens, and the words under which somebody may look for them. */
 const SCREENS: readonly (readonly [path: string, name: string, words: string])[] = [
-  ...STAGES.map(([path, title]) => [path, title, "stage of the work order"] as const),
-  ["coupons", "Coupons", "under Products: discounts, codes, what they cost"],
-  ["currencies", "Currencies", "under Products: rates, rounding, what is sold in"],
-  ["products-csv", "Products as CSV", "under Products: export, import with a dry run"],
-  ["site-file", "The site file", "under Products: the whole site as one text, diffed and applied"],
-  ["delivery", "Delivery", "zones, ways of sending, what a parcel costs, shipping"],
-  ["subscriptions", "Subscriptions", "renewals, the calendar of the test book, plans, pauses"],
-  ["outlook", "Outlook", "recurring income, what is to come, churn"],
-  ["renewals", "Renewals", "retries, grace, mails ahead, what customers may do"],
-  ["papers", "Invoices and receipts", "papers: who they name, how they are numbered, a sample"],
-  ["tax-report", "Tax report", "what is owed to which tax office, by place and rate, as CSV"],
-  ["stand-in-buyers", "Stand-in buyers", "invented buyers for tapes and tests"],
-  ["release", "Review and release", "what changed since the last release"],
-  ["release/history", "Releases and edits", "history: who, when, going back"],
-  ["site", "The site itself", "name of the business, website, time zone, colour"],
-  ["on-sale", "Stop selling", "emergency: a product, a checkout or the whole site; close, open again"],
-  ["aside", "Set aside", "under Orders: messages, mails and renewals that could not be handled"],
-  ["people", "People", "members, roles, invitations"],
+  ...FINDABLE,
   ["/account", "Your account", "password, two-step sign-in, sessions, light and dark"],
   ["/new-site", "Add a site", "another website that is given sales"],
-  ["payments", "Keys of a gateway", "under Payments: connect for test and for live"],
-  [
-    "payment-costs",
-    "What payments cost",
-    "under Payments: card fees, gateways compared for a basket and a year",
-  ],
-  [
-    "ways-to-pay",
-    "Ways to pay",
-    "under Payments: which gateways buyers are offered, their order and wording",
-  ],
-  ["ways-to-pay", "Limits against fraud", "under Payments: what is held for a person, or refused"],
-  ["transfers", "Bank transfers", "under Orders: statements, camt.053, MT940, what could not be matched"],
-  ["checkouts", "Wording of a checkout", "under Checkouts: heading, text, pay button"],
-  ["on-the-site", "Snippets and links", "under On the site: what is pasted into pages"],
-  ["release", "Open for real buyers", "under Review and release"],
   [HELP, "Help: shortcuts", "what each key does"],
 ];
 

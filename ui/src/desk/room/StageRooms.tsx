@@ -3,7 +3,7 @@ import { styled } from "styled-components";
 import { useLocation, useParams } from "react-router";
 
 import { To } from "./places";
-import { ORDER_ROOMS, PAYMENT_ROOMS, PRODUCT_ROOMS, TAX_ROOMS } from "./stages";
+import { lineOf } from "./rooms";
 
 const Line = styled.nav`
   display: flex;
@@ -47,12 +47,10 @@ export const WithRooms = styled.div`
   }
 `;
 
-const OF_PRODUCTS = [["products", "Products"], ...PRODUCT_ROOMS] as const;
-
-export const ProductRooms = () => <Rooms of="Products" rooms={OF_PRODUCTS} />;
-export const PaymentRooms = () => <Rooms of="Payments" rooms={PAYMENT_ROOMS} />;
-export const OrderRooms = () => <Rooms of="Orders" rooms={ORDER_ROOMS} />;
-export const TaxRooms = () => <Rooms of="Tax and delivery" rooms={TAX_ROOMS} />;
+export const ProductRooms = () => <Rooms of="Products" rooms={lineOf("products")} />;
+export const PaymentRooms = () => <Rooms of="Payments" rooms={lineOf("payments")} />;
+export const OrderRooms = () => <Rooms of="Orders" rooms={lineOf("orders")} />;
+export const TaxRooms = () => <Rooms of="Tax and delivery" rooms={lineOf("tax-and-delivery")} />;
 
 function Rooms({ of, rooms }: { of: string; rooms: readonly (readonly [string, string])[] }) {
   const { site: code = "" } = useParams();

@@ -1,10 +1,6 @@
 // The desk's own shortcuts, in one table: what is listed under ? is what works.
-import { useEffect, useRef } from "react";
-import { Dialog, Heading, Modal, ModalOverlay } from "react-aria-components";
-import { styled } from "styled-components";
-
-import { Button } from "../../kit/Button";
-import { STAGES } from "../room/stages";
+import { useRef, useEffect } from "react";
+import { STAGES } from "../room/rooms";
 
 export type Act =
   "jump" | "next-buyer" | "tape" | "preview" | "main" | "undo" | "redo" | "help" | `stage ${number}`;
@@ -18,6 +14,7 @@ interface Shortcut {
 
 const alt = (code: string) => (event: KeyboardEvent) =>
   event.altKey && !event.ctrlKey && !event.metaKey && event.code === code;
+
 const command = (event: KeyboardEvent) => (event.ctrlKey || event.metaKey) && !event.altKey;
 
 export const SHORTCUTS: readonly Shortcut[] = [
@@ -79,59 +76,4 @@ export function useShortcuts(act: (act: Act) => void) {
     window.addEventListener("keydown", press);
     return () => window.removeEventListener("keydown", press);
   }, []);
-}
-
-const Over = styled(ModalOverlay)`
-  position: fixed;
-  inset: 0;
-  z-index: 40;
-  background: var(--shade);
-  display: grid;
-  place-items: center;
-  padding: 16px;
-  section {
-    background: var(--sheet);
-    border-radius: var(--corner);
-    padding: 22px 26px;
-    max-width: 520px;
-    max-height: calc(100vh - 40px);
-    overflow: auto;
-    outline: none;
-  }
-  dl {
-    display: grid;
-    grid-template-columns: auto 1fr;
-    gap: 5px 20px;
-    margin: 14px 0 18px;
-  }
-  dt {
-    font-family: var(--mono);
-    font-size: 14px;
-  }
-  dd {
-    margin: 0;
-  }
-`;
-
-export function ShortcutList({ open, onClose }: { open: boolean; onClose: () => void }) {
-  return (
-    <Over isOpen={open} onOpenChange={(now) => !now && onClose()} isDismissable>
-      <Modal>
-        <Dialog>
-          <Heading slot="title">Shortcuts</Heading>
-          <dl>
-            {SHORTCUTS.map((one) => (
-              <div key={one.act} style={{ display: "contents" }}>
-                <dt>{one.keys}</dt>
-                <dd>{one.words}</dd>
-              </div>
-            ))}
-          </dl>
-          <Button autoFocus onPress={onClose}>
-            Close
-          </Button>
-        </Dialog>
-      </Modal>
-    </Over>
-  );
 }

@@ -1,0 +1,239 @@
+// The rooms of the desk: one list, read by the work order, the line of rooms above a sheet, the jump box, the titles of
+// pages, and the test that walks through all of them. What stands in a room is in ../rooms.tsx, under the same path.
+
+/** The stages of the job in the order in which it is done; each is a room as well. */
+export const STAGES = [
+  ["products", "Products"],
+  ["payments", "Payments"],
+  ["tax-and-delivery", "Tax and delivery"],
+  ["checkouts", "Checkouts"],
+  ["on-the-site", "On the site"],
+  ["routes", "Routes"],
+  ["rehearsals", "Rehearsals"],
+  ["orders", "Orders"],
+] as const;
+
+export type StageName = (typeof STAGES)[number][0];
+
+interface Described {
+  path: string;
+  /** What follows the path in its address, as the router writes it. */
+  more?: string;
+  /** The stage that it belongs to, and its name in the line of that stage's rooms. */
+  stage?: StageName;
+  short?: string;
+  name: string;
+  /** Words under which somebody may look for it. */
+  words: string;
+  /** Other names under which the jump box offers it. */
+  also?: readonly (readonly [name: string, words: string])[];
+}
+
+const OF_ORDER = "stage of the work order";
+
+export const ROOMS = [
+  {
+    path: "products",
+    more: "/:id?",
+    stage: "products",
+    short: "Products",
+    name: "Products",
+    words: OF_ORDER,
+  },
+  {
+    path: "payments",
+    more: "/:adapter?",
+    stage: "payments",
+    short: "Gateways",
+    name: "Payments",
+    words: OF_ORDER,
+    also: [["Keys of a gateway", "under Payments: connect for test and for live"]],
+  },
+  {
+    path: "tax-and-delivery",
+    stage: "tax-and-delivery",
+    short: "Tax",
+    name: "Tax and delivery",
+    words: OF_ORDER,
+  },
+  {
+    path: "checkouts",
+    more: "/:id?",
+    stage: "checkouts",
+    name: "Checkouts",
+    words: OF_ORDER,
+    also: [["Wording of a checkout", "under Checkouts: heading, text, pay button"]],
+  },
+  {
+    path: "on-the-site",
+    stage: "on-the-site",
+    name: "On the site",
+    words: OF_ORDER,
+    also: [["Snippets and links", "under On the site: what is pasted into pages"]],
+  },
+  { path: "routes", stage: "routes", name: "Routes", words: OF_ORDER },
+  { path: "rehearsals", stage: "rehearsals", name: "Rehearsals", words: OF_ORDER },
+  {
+    path: "orders",
+    more: "/:mode?/:code?",
+    stage: "orders",
+    short: "Orders",
+    name: "Orders",
+    words: OF_ORDER,
+  },
+  {
+    path: "coupons",
+    more: "/:id?",
+    stage: "products",
+    short: "Coupons",
+    name: "Coupons",
+    words: "under Products: discounts, codes, what they cost",
+  },
+  {
+    path: "currencies",
+    stage: "products",
+    short: "Currencies",
+    name: "Currencies",
+    words: "under Products: rates, rounding, what is sold in",
+  },
+  {
+    path: "products-csv",
+    stage: "products",
+    short: "CSV",
+    name: "Products as CSV",
+    words: "under Products: export, import with a dry run",
+  },
+  {
+    path: "site-file",
+    stage: "products",
+    short: "Site file",
+    name: "The site file",
+    words: "under Products: the whole site as one text, diffed and applied",
+  },
+  {
+    path: "ways-to-pay",
+    stage: "payments",
+    short: "At the counter",
+    name: "Ways to pay",
+    words: "under Payments: which gateways buyers are offered, their order and wording",
+    also: [["Limits against fraud", "under Payments: what is held for a person, or refused"]],
+  },
+  {
+    path: "payment-costs",
+    stage: "payments",
+    short: "What it costs",
+    name: "What payments cost",
+    words: "under Payments: card fees, gateways compared for a basket and a year",
+  },
+  {
+    path: "renewals",
+    stage: "payments",
+    short: "Renewals",
+    name: "Renewals",
+    words: "retries, grace, mails ahead, what customers may do",
+  },
+  {
+    path: "delivery",
+    stage: "tax-and-delivery",
+    short: "Delivery",
+    name: "Delivery",
+    words: "zones, ways of sending, what a parcel costs, shipping",
+  },
+  {
+    path: "papers",
+    stage: "tax-and-delivery",
+    short: "Papers",
+    name: "Invoices and receipts",
+    words: "papers: who they name, how they are numbered, a sample",
+  },
+  {
+    path: "tax-report",
+    stage: "tax-and-delivery",
+    short: "Report",
+    name: "Tax report",
+    words: "what is owed to which tax office, by place and rate, as CSV",
+  },
+  {
+    path: "subscriptions",
+    more: "/:mode?/:code?",
+    stage: "orders",
+    short: "Subscriptions",
+    name: "Subscriptions",
+    words: "renewals, the calendar of the test book, plans, pauses",
+  },
+  {
+    path: "outlook",
+    more: "/:mode?",
+    stage: "orders",
+    short: "Outlook",
+    name: "Outlook",
+    words: "recurring income, what is to come, churn",
+  },
+  {
+    path: "transfers",
+    more: "/:mode?",
+    stage: "orders",
+    short: "Bank transfers",
+    name: "Bank transfers",
+    words: "under Orders: statements, camt.053, MT940, what could not be matched",
+  },
+  {
+    path: "aside",
+    stage: "orders",
+    short: "Set aside",
+    name: "Set aside",
+    words: "under Orders: messages, mails and renewals that could not be handled",
+  },
+  {
+    path: "move-over",
+    more: "/:mode",
+    stage: "orders",
+    name: "Moving members over",
+    words: "under Subscriptions: members from elsewhere, by CSV",
+  },
+  {
+    path: "stand-in-buyers",
+    more: "/:id?",
+    name: "Stand-in buyers",
+    words: "invented buyers for tapes and tests",
+  },
+  {
+    path: "release",
+    name: "Review and release",
+    words: "what changed since the last release",
+    also: [["Open for real buyers", "under Review and release"]],
+  },
+  { path: "release/history", name: "Releases and edits", words: "history: who, when, going back" },
+  { path: "release/back", more: "/:number", name: "Going back", words: "under Releases and edits" },
+  { path: "site", name: "The site itself", words: "name of the business, website, time zone, colour" },
+  {
+    path: "on-sale",
+    name: "Stop selling",
+    words: "emergency: a product, a checkout or the whole site; close, open again",
+  },
+  { path: "people", name: "People", words: "members, roles, invitations" },
+] as const satisfies readonly Described[];
+
+export type RoomPath = (typeof ROOMS)[number]["path"];
+
+const ALL: readonly Described[] = ROOMS;
+
+/** Rooms that need more than their path to be gone to. */
+const byItself = (room: Described) => !room.more || room.more.endsWith("?");
+
+/** What the jump box offers of them: each under its name, and then under its other names. */
+export const FINDABLE: readonly (readonly [path: string, name: string, words: string])[] = [
+  ...ALL.filter(byItself).map((room) => [room.path, room.name, room.words] as const),
+  ...ALL.flatMap((room) => (room.also ?? []).map(([name, words]) => [room.path, name, words] as const)),
+];
+
+/** The line of rooms above a stage's sheet. */
+export const lineOf = (stage: StageName) =>
+  ALL.flatMap((room) => (room.stage === stage && room.short ? [[room.path, room.short] as const] : []));
+
+/** The stage that a room belongs to. */
+export const stageOf = (path: string) => ALL.find((room) => room.path === path)?.stage;
+
+/** What a room is called, for the title of its page. */
+export const nameOf = (path: string) =>
+  STAGES.find(([stage]) => stage === path)?.[1] ?? ALL.find((room) => room.path === path)?.name ?? "Skurrow";
