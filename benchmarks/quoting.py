@@ -16,7 +16,9 @@ from benchmarks.measure import Result, side_by_side
 from skurrow.core.check.site import check_text
 from skurrow.core.edition import Edition, compile_site
 from skurrow.core.order import Order, read_order
-from skurrow.core.quote.quote import Pricing, Quote, quote
+from skurrow.core.quote.pricing import Pricing
+from skurrow.core.quote.quote import quote
+from skurrow.core.quote.written import Quote
 from skurrow.core.site import file as site_file
 from skurrow.core.site import text as site_text
 from skurrow.run.installation import ROOT

@@ -18,6 +18,8 @@ from uuid import UUID
 
 import httpx
 import pytest
+from hypothesis import HealthCheck
+from hypothesis import settings as properties
 
 from skurrow.gateway.protocol import Credentials, Reach
 from skurrow.run import demo
@@ -39,6 +41,11 @@ PASSWORD = "linen-and-thread"
 SLOW_SECONDS = 1.5
 LEEWAY = 1000
 """How many times the limits against abuse count in tests that are not about them: all come from one address."""
+
+# A property holds or does not, however busy the machine is.
+properties.register_profile("ours", deadline=None, suppress_health_check=[HealthCheck.too_slow])
+properties.load_profile("ours")
+
 THOROUGH = "SKURROW_THOROUGH" in os.environ
 """Whether floods are as large as they can be, rather than as large as shows what there is to be shown."""
 _numbers = itertools.count(1)

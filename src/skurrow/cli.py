@@ -17,8 +17,8 @@ from skurrow.core.edition import Edition, compile_site
 from skurrow.core.order import QuoteRefused, read_order
 from skurrow.core.problems import InvalidInput, Problem
 from skurrow.core.quote.quote import quote, schedule
-from skurrow.core.site.site import SiteFile
 from skurrow.core.site.text import schema
+from skurrow.core.site.whole import SiteFile
 from skurrow.core.subscriptions import plan_change
 from skurrow.core.tax import rates
 

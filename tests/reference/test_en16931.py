@@ -20,7 +20,8 @@ from saxonche import PySaxonProcessor
 from skurrow.core.edition import Edition
 from skurrow.core.money import MINOR_UNITS
 from skurrow.core.order import read_order
-from skurrow.core.papers.papers import InNational, Paper, Payment, Sold, credit_note, paper
+from skurrow.core.papers.paper import InNational, Paper, Payment, Sold
+from skurrow.core.papers.papers import credit_note, paper
 from skurrow.core.payments.refunds import Asked, refund, sold
 from skurrow.core.quote.quote import quote
 from skurrow.service.papers import paper_ubl

@@ -40,7 +40,7 @@ def school(every: str, amount: str = "24.00") -> tuple[Edition, Terms]:
     return compile_site(check_data(data)), terms
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 @given(
     st.dates(date(2026, 1, 1), date(2032, 12, 31)), st.sampled_from([("P1M", 1), ("P3M", 3), ("P6M", 6), ("P1Y", 12)])
 )

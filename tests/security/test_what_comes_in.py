@@ -23,7 +23,7 @@ from skurrow.core.money import AmountError, parse_amount
 from skurrow.core.problems import InvalidInput
 from skurrow.core.products import product_csv
 from skurrow.core.site.mending import mended
-from skurrow.core.site.site import origin_of
+from skurrow.core.site.values import origin_of
 from skurrow.core.subscriptions import members_csv
 from skurrow.run.installation import ROOT
 from skurrow.service.orders import statements

@@ -14,17 +14,13 @@ from skurrow.core.delivery.methods import PricedMethod, PricedZone, Zones
 from skurrow.core.durations import NOTHING, parse_duration
 from skurrow.core.money import LARGEST, convert, parse_amount
 from skurrow.core.rhythm import Rhythm
-from skurrow.core.site.site import (
-    LISTS,
-    Amounts,
-    Checkout,
-    Coupon,
-    Method,
-    Price,
-    Product,
-    SiteFile,
-    StandInBuyer,
-)
+from skurrow.core.site.checkouts import Checkout
+from skurrow.core.site.coupons import Coupon
+from skurrow.core.site.delivery import Method
+from skurrow.core.site.products import Price, Product
+from skurrow.core.site.stand_in_buyers import StandInBuyer
+from skurrow.core.site.values import Amounts
+from skurrow.core.site.whole import LISTS, SiteFile
 from skurrow.core.tax.deciding import Seller, What
 
 T = TypeVar("T")

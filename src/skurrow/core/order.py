@@ -9,7 +9,7 @@ from pydantic import AfterValidator, AwareDatetime, BaseModel, BeforeValidator, 
 
 from skurrow.core.bounds import instant_within
 from skurrow.core.problems import InvalidInput, problems_of
-from skurrow.core.site.site import AmountText, Country, Rate
+from skurrow.core.site.values import AmountText, Country, Rate
 
 
 class _Given(BaseModel):

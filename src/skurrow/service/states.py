@@ -17,7 +17,7 @@ from skurrow.core.draft.parts import can_apply, with_part
 from skurrow.core.edition import Edition, compile_site
 from skurrow.core.problems import InvalidInput
 from skurrow.core.site.mending import mended
-from skurrow.core.site.site import LISTS, SINGLE
+from skurrow.core.site.whole import LISTS, SINGLE
 from skurrow.store.database import Connection
 from skurrow.store.draft import sites
 from skurrow.store.draft.sites import PartRow

@@ -7,7 +7,7 @@ from typing import Literal
 
 from fastapi import Response
 
-from skurrow.core.papers.papers import Paper
+from skurrow.core.papers.paper import Paper
 from skurrow.service.papers import papers
 
 FileKind = Literal["pdf", "xml"]

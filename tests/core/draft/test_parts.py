@@ -13,7 +13,7 @@ from skurrow.core.check.site import check_data
 from skurrow.core.draft.parts import can_apply, with_part
 from skurrow.core.edition import Edition, compile_site
 from skurrow.core.problems import InvalidInput
-from skurrow.core.site.site import LISTS
+from skurrow.core.site.whole import LISTS
 from tests.core.sites import edition, plain
 
 BUYERS = [
@@ -119,7 +119,7 @@ def compiled(data: dict[str, Any]) -> Edition | None:
 
 
 @given(st.lists(bodies, min_size=1, max_size=4))
-@settings(max_examples=300, deadline=None)
+@settings(max_examples=300)
 def test_one_part_after_the_other_is_the_same_as_all_at_once(
     edits: list[tuple[str, str, dict[str, Any] | None]],
 ) -> None:

@@ -14,7 +14,8 @@ from skurrow.core.edition import Edition, compile_site
 from skurrow.core.money import MINOR_UNITS, parse_amount
 from skurrow.core.order import QuoteRefused, read_order
 from skurrow.core.problems import InvalidInput
-from skurrow.core.quote.quote import Pricing, quote, schedule
+from skurrow.core.quote.pricing import Pricing
+from skurrow.core.quote.quote import quote, schedule
 from tests.core.sites import plain
 
 AT = "2026-11-24T10:00:00Z"

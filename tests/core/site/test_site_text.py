@@ -23,7 +23,7 @@ awkward = st.sampled_from(
 
 
 @given(st.one_of(words, awkward), st.one_of(words, awkward))
-@settings(deadline=None, max_examples=50)
+@settings(max_examples=50)
 def test_whatever_a_name_is_it_is_read_as_it_was_written(name: str, text: str) -> None:
     data = shop()
     data["products"][0] |= {"name": name, "text": text}

@@ -197,7 +197,7 @@ class Pretend:
             }[what]()
 
 
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=80)
 @given(
     st.dates(date(2026, 12, 1), date(2028, 12, 31)),
     st.lists(

@@ -9,7 +9,7 @@ import pytest
 
 from skurrow.core.edition import Edition
 from skurrow.core.products.price_words import price_words
-from skurrow.core.site.site import Product
+from skurrow.core.site.products import Product
 from skurrow.core.tape.comparisons import comparisons, coupon_costs
 from tests.core.sites import plain, shop, sold
 

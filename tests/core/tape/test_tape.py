@@ -13,7 +13,7 @@ from skurrow.core.draft.review import MOST_CHECKOUTS, review
 from skurrow.core.edition import Edition
 from skurrow.core.order import Buyer, Item, Order
 from skurrow.core.quote.quote import quote
-from skurrow.core.site.site import StandInBuyer
+from skurrow.core.site.stand_in_buyers import StandInBuyer
 from skurrow.core.tape.tape import Tape, Wanted, future, tape
 from tests.core.sites import edition, plain, shop, sold, toll
 

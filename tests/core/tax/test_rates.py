@@ -11,7 +11,7 @@ from click.testing import CliRunner
 
 from skurrow.cli import main
 from skurrow.core.places import at, region_of
-from skurrow.core.site.site import OwnRate
+from skurrow.core.site.tax import OwnRate
 from skurrow.core.tax.numbers import read
 from skurrow.core.tax.rates import Rate, Tables, doubts, shipped
 

@@ -10,7 +10,7 @@ from PIL import Image
 
 from skurrow.core.problems import InvalidInput
 from skurrow.core.products.product_csv import Import, columns
-from skurrow.core.site.site import CardBehaviour
+from skurrow.core.site.stand_in_buyers import CardBehaviour
 from skurrow.service.draft import catalogue, configuration, pictures, products
 from skurrow.service.refusals import Conflict, NotFound
 from tests.conftest import Shop

@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from skurrow.core.check.products import amounts_problems
+from skurrow.core.check.prices import amounts_problems
 from skurrow.core.money import AmountError, parse_amount
 from skurrow.core.problems import Path, Problem
-from skurrow.core.site.site import Amounts, Guard, SiteFile, WayToPay
+from skurrow.core.site.payments import Guard, WayToPay
+from skurrow.core.site.values import Amounts
+from skurrow.core.site.whole import SiteFile
 
 
 def payments_problems(site: SiteFile) -> Iterator[Problem]:

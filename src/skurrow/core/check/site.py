@@ -7,23 +7,52 @@ Three passes: names of the contract that this version does not compute yet; shap
 from __future__ import annotations
 
 import copy
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator
 from dataclasses import replace
 from typing import Any
 
 from pydantic import ValidationError
 
+from skurrow.core.check.checkouts import checkouts_problems
+from skurrow.core.check.coupons import coupons_problems
+from skurrow.core.check.delivery import delivery_problems
+from skurrow.core.check.known import repeated
+from skurrow.core.check.papers import papers_problems
 from skurrow.core.check.payments import payments_problems
-from skurrow.core.check.products import Known, coupons_problems, known_prices, products_problems, repeated
+from skurrow.core.check.products import products_problems
+from skurrow.core.check.stand_in_buyers import stand_in_buyers_problems
 from skurrow.core.check.subscriptions import subscriptions_problems
-from skurrow.core.check.tax import delivery_problems, papers_problems, tax_problems
+from skurrow.core.check.tax import tax_problems
 from skurrow.core.problems import InvalidInput, Path, Problem, problems_of
 from skurrow.core.site import file as site_file
 from skurrow.core.site.known_names import KNOWN_NAMES
-from skurrow.core.site.site import Checkout, SiteFile, StandInBuyer
+from skurrow.core.site.whole import SiteFile
 
 _NOT_YET: dict[tuple[str, ...], str] = {
     ("products", "*", "page"): "product pages",
+}
+_HARMLESS: dict[str | int, Any] = {
+    "format": "skurrow-site/1",
+    "id": "mended",
+    "name": "mended",
+    "url": "https://mended.invalid",
+    "country": "NL",
+    "held_in": None,
+    "time_zone": "UTC",
+    "rate": "1",
+    "kind": "digital",
+    "amount": {"EUR": "1"},
+    "every": "P1M",
+    "again": None,
+    "start": None,
+    "percent": "10",
+    "renewals": None,
+    "from": None,
+    "until": None,
+    "available_from": None,
+    "stock": None,
+    "picture": None,
+    "quantity": None,
 }
 
 
@@ -75,8 +104,8 @@ def fitting_problems(site: SiteFile) -> list[Problem]:
         *subscriptions_problems(site.subscriptions),
         *products_problems(site),
         *coupons_problems(site),
-        *_checkout_problems(site),
-        *_stand_in_buyer_problems(site),
+        *checkouts_problems(site),
+        *stand_in_buyers_problems(site),
     ]
 
 
@@ -106,31 +135,6 @@ def _fitting_problems_despite(error: ValidationError, data: Any, told: list[Prob
     if ("site", "country") in paths:  # then nothing is known of home
         found = [p for p in found if p.path[0] != "tax"]
     return [p for p in found if not any(p.path[: len(path)] == path for path in paths)]
-
-
-_HARMLESS: dict[str | int, Any] = {
-    "format": "skurrow-site/1",
-    "id": "mended",
-    "name": "mended",
-    "url": "https://mended.invalid",
-    "country": "NL",
-    "held_in": None,
-    "time_zone": "UTC",
-    "rate": "1",
-    "kind": "digital",
-    "amount": {"EUR": "1"},
-    "every": "P1M",
-    "again": None,
-    "start": None,
-    "percent": "10",
-    "renewals": None,
-    "from": None,
-    "until": None,
-    "available_from": None,
-    "stock": None,
-    "picture": None,
-    "quantity": None,
-}
 
 
 # -- what is not computed yet -----------------------------------------------------------------------------
@@ -181,37 +185,3 @@ def _currency_problems(site: SiteFile) -> Iterator[Problem]:
         for name in ("rate", "round_to"):
             if getattr(currency, name) == 0:
                 yield Problem(("currencies", i, name), "must be more than 0", "Write a larger number")
-
-
-def _checkout_problems(site: SiteFile) -> Iterator[Problem]:
-    yield from repeated([(("checkouts", i, "id"), c.id) for i, c in enumerate(site.checkouts)], "checkout")
-    known = known_prices(site)
-    for i, checkout in enumerate(site.checkouts):
-        yield from checkout_problems(known, checkout, ("checkouts", i))
-
-
-def checkout_problems(known: Mapping[str, Known], checkout: Checkout, path: Path) -> Iterator[Problem]:
-    """What is wrong with a checkout where these prices are known."""
-    yield from repeated([((*path, "prices", j), price) for j, price in enumerate(checkout.prices)], "price here")
-    for j, price in enumerate(checkout.prices):
-        if price not in known:
-            message = f"There is no price “{price}”"
-            yield Problem((*path, "prices", j), message, "Choose one of a product's prices", "unknown")
-        elif not known[price].price.offered:
-            message = f"The price “{price}” is kept for those who have it, and not offered"
-            yield Problem((*path, "prices", j), message, "Choose another price, or offer this one again")
-
-
-def _stand_in_buyer_problems(site: SiteFile) -> Iterator[Problem]:
-    ids = [(("stand_in_buyers", i, "id"), buyer.id) for i, buyer in enumerate(site.stand_in_buyers)]
-    yield from repeated(list(ids), "stand-in buyer")
-    for i, buyer in enumerate(site.stand_in_buyers):
-        yield from stand_in_buyer_problems(site, buyer, ("stand_in_buyers", i))
-
-
-def stand_in_buyer_problems(site: SiteFile, buyer: StandInBuyer, path: Path) -> Iterator[Problem]:
-    """What is wrong with a stand-in buyer on a site."""
-    if all(buyer.currency != currency.code for currency in site.currencies):
-        sold = ", ".join(currency.code for currency in site.currencies)
-        message = f"The site does not sell in {buyer.currency}"
-        yield Problem((*path, "currency"), message, f"Choose one of {sold}, or add {buyer.currency} to currencies")

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from skurrow.core.problems import Problem
-from skurrow.core.site.site import Subscriptions
+from skurrow.core.site.subscriptions import Subscriptions
 
 
 def subscriptions_problems(rules: Subscriptions) -> Iterator[Problem]:

@@ -11,7 +11,7 @@ from typing import NamedTuple
 
 from skurrow.core import places
 from skurrow.core.money import LARGEST
-from skurrow.core.site.site import Delivery, Method
+from skurrow.core.site.delivery import Delivery, Method
 
 MinorAmounts = Mapping[str, int]
 

@@ -13,20 +13,21 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from skurrow.core.check.products import Known, content_problems, coupon_problems, product_problems
-from skurrow.core.check.site import checkout_problems, stand_in_buyer_problems, without_not_yet
+from skurrow.core.check.checkouts import checkout_problems
+from skurrow.core.check.coupons import coupon_problems
+from skurrow.core.check.known import Known
+from skurrow.core.check.products import content_problems, product_problems
+from skurrow.core.check.site import without_not_yet
+from skurrow.core.check.stand_in_buyers import stand_in_buyer_problems
 from skurrow.core.edition import Edition, PricedProduct, automatic_of, priced, priced_coupon
 from skurrow.core.problems import InvalidInput, Problem, problems_of
+from skurrow.core.site.checkouts import Checkout
+from skurrow.core.site.coupons import Coupon
 from skurrow.core.site.known_names import KNOWN_NAMES
-from skurrow.core.site.site import (
-    LISTS,
-    PARTS,
-    Checkout,
-    Coupon,
-    Frozen,
-    Product,
-    StandInBuyer,
-)
+from skurrow.core.site.products import Product
+from skurrow.core.site.stand_in_buyers import StandInBuyer
+from skurrow.core.site.values import Frozen
+from skurrow.core.site.whole import LISTS, PARTS
 
 
 def can_apply(kind: str) -> bool:

@@ -12,7 +12,8 @@ from typing import Literal
 
 from skurrow.core.edition import Edition
 from skurrow.core.order import Buyer
-from skurrow.core.site.site import Checkout, StandInBuyer
+from skurrow.core.site.checkouts import Checkout
+from skurrow.core.site.stand_in_buyers import StandInBuyer
 from skurrow.core.tape.tape import tape, wanted_of
 
 Choice = tuple[str, str | None]

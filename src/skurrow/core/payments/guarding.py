@@ -9,7 +9,7 @@ from typing import Literal
 
 from skurrow.core.edition import Edition, plain_amounts
 from skurrow.core.money import format_amount
-from skurrow.core.site.site import Guard
+from skurrow.core.site.payments import Guard
 from skurrow.core.words import sentence
 
 Verdict = Literal["pass", "hold", "refuse"]

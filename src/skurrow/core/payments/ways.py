@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from skurrow.core.edition import Edition, MinorAmounts, plain_amounts
 from skurrow.core.money import MINOR_UNITS, AmountError, format_amount, parse_amount
-from skurrow.core.site.site import WayToPay
+from skurrow.core.site.payments import WayToPay
 from skurrow.core.words import sentence
 
 USUAL_DAYS = 14

@@ -6,7 +6,7 @@ from collections.abc import Iterable
 from typing import NamedTuple
 
 from skurrow.core.edition import Edition
-from skurrow.core.site.site import Product
+from skurrow.core.site.products import Product
 
 
 class Need(NamedTuple):

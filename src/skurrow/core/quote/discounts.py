@@ -24,6 +24,9 @@ from skurrow.core.words import sentence
 Due = Sequence[tuple[int, int]]
 """What is charged on a day: numbers of lines, each with the number of its charge."""
 
+Cuts = list[tuple[int, int]]
+"""Which discounts took how much off one charge: index of the discount, minor units."""
+
 
 class Note(NamedTuple):
     """Something to be known about the whole quote. `silent` notes are for the desk, not for buyers."""
@@ -63,10 +66,6 @@ class Discount:
     ratio: tuple[int, int] | None = None
     shares: dict[int, int] | None = None
     anew: int = 0
-
-
-Cuts = list[tuple[int, int]]
-"""Which discounts took how much off one charge: index of the discount, minor units."""
 
 
 def take_off(discounts: Sequence[Discount], due: Due, amounts: list[int]) -> list[Cuts]:

@@ -18,6 +18,8 @@ from skurrow.core.words import sentence, sentence_of
 Reason = tuple[str, str]
 """A code, and its sentence."""
 
+_OWN: dict[str, Reason] = {}
+
 
 class Named(Protocol):
     """A line by its name, with its charges."""
@@ -83,9 +85,6 @@ def amount_reason(
     if known.less:
         steps += sentence("less_step", less=str(known.less))
     return "converted_amount", f"{steps}, {currency} {amount_writer(currency)(amount)}."
-
-
-_OWN: dict[str, Reason] = {}
 
 
 def day_reasons(lines: Sequence[Named], discounts: Sequence[Discount], day: DayCharge, currency: str) -> list[Reason]:

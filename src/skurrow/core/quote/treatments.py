@@ -13,6 +13,7 @@ from skurrow.core.tax.deciding import Ruling, What
 from skurrow.core.tax.rates import OWNER, rate_text
 
 NEAR = ("GB", "CH", "NO", "AU", "NZ")
+
 SPECIAL = (
     ("GB", "BT1 5GS", "Northern Ireland"),
     ("ES", "35001", "Canary Islands"),
@@ -25,6 +26,20 @@ SPECIAL = (
 
 _NUMBER = {"GB": "GB999000005", "CH": "CHE999000002", "NO": "999000002MVA", "AU": "11999000016", "NZ": "99900008"}
 """Well-formed made-up numbers, for the column of businesses."""
+
+_MISSING = {
+    "eu_below_threshold": (
+        "Consumers across EU borders are taxed at home. That is right up to EUR 10,000 in this year and the last; "
+        "above, register for the one-stop shop."
+    ),
+    "held_unregistered": "Events are held where you are not registered.",
+    "online_event_unregistered": "Events held online are sold to consumers where you are not registered.",
+    "not_registered_there": "You sell to states where you are not registered.",
+    "gb_no_threshold": (
+        "The United Kingdom wants tax on what is digital from the first sale to a consumer, and you are not registered "
+        "there (from memory)."
+    ),
+}
 
 
 @dataclass(frozen=True, slots=True)
@@ -153,21 +168,6 @@ def _cell(ruling: Ruling) -> Cell:
             )
         ),
     )
-
-
-_MISSING = {
-    "eu_below_threshold": (
-        "Consumers across EU borders are taxed at home. That is right up to EUR 10,000 in this year and the last; "
-        "above, register for the one-stop shop."
-    ),
-    "held_unregistered": "Events are held where you are not registered.",
-    "online_event_unregistered": "Events held online are sold to consumers where you are not registered.",
-    "not_registered_there": "You sell to states where you are not registered.",
-    "gb_no_threshold": (
-        "The United Kingdom wants tax on what is digital from the first sale to a consumer, and you are not registered "
-        "there (from memory)."
-    ),
-}
 
 
 def _note_missing(found: dict[str, tuple[str, list[str]]], ruling: Ruling, place: str) -> None:

@@ -26,7 +26,6 @@ LARGEST_FILE = 8 * 1024 * 1024
 """Bytes; a site file above this is refused unread."""
 
 _MOST_VALUES = 500_000
-
 # Numbers of the YAML 1.2 core schema; whatever else looks like one to YAML 1.1 (1_000, 1:30) is text.
 _INTEGER = re.compile(r"[-+]?[0-9]+|0o[0-7]+|0x[0-9a-fA-F]+")
 _FLOAT = re.compile(r"[-+]?(\.[0-9]+|[0-9]+(\.[0-9]*)?)([eE][-+]?[0-9]+)?")

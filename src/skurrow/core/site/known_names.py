@@ -2,38 +2,18 @@
 
 from __future__ import annotations
 
-from skurrow.core.site.site import (
-    Checkout,
-    Chosen,
-    Content,
-    Coupon,
-    Currency,
-    Delivery,
-    Ends,
-    Exempt,
-    Frozen,
-    Guard,
-    Method,
-    OwnRate,
-    Papers,
-    Payments,
-    Picture,
-    Price,
-    Product,
-    Quantity,
-    Registration,
-    Site,
-    SiteFile,
-    StandInBuyer,
-    Start,
-    Subscriptions,
-    Tax,
-    ValueStep,
-    Variant,
-    WayToPay,
-    WeightStep,
-    Zone,
-)
+from skurrow.core.site.checkouts import Checkout
+from skurrow.core.site.coupons import Coupon
+from skurrow.core.site.delivery import Delivery, Method, ValueStep, WeightStep, Zone
+from skurrow.core.site.papers import Papers
+from skurrow.core.site.payments import Guard, Payments, WayToPay
+from skurrow.core.site.products import Chosen, Content, Ends, Picture, Price, Product, Quantity, Start, Variant
+from skurrow.core.site.site import Currency, Site
+from skurrow.core.site.stand_in_buyers import StandInBuyer
+from skurrow.core.site.subscriptions import Subscriptions
+from skurrow.core.site.tax import Exempt, OwnRate, Registration, Tax
+from skurrow.core.site.values import Frozen
+from skurrow.core.site.whole import SiteFile
 
 _MODELS: dict[str, type[Frozen]] = {
     "": SiteFile,
@@ -66,8 +46,6 @@ _MODELS: dict[str, type[Frozen]] = {
     "checkouts": Checkout,
     "stand_in_buyers": StandInBuyer,
 }
-
-
 KNOWN_NAMES = {
     owner: [field.alias or name for name, field in model.model_fields.items()] for owner, model in _MODELS.items()
 }

@@ -19,12 +19,29 @@ from ruamel.yaml.scalarstring import DoubleQuotedScalarString
 from skurrow.core.countries import COUNTRIES
 from skurrow.core.money import MINOR_UNITS
 from skurrow.core.site.known_names import KNOWN_NAMES
-from skurrow.core.site.site import SiteFile
+from skurrow.core.site.whole import SiteFile
 
 WIDTH = 116
 _SHORT = 104
+
 _BLOCKS = {"", "products", "checkouts"}
 """Whose entries are written over several lines."""
+
+_CODES = {"country": sorted(COUNTRIES), "currency": sorted(MINOR_UNITS)}
+
+_LISTED = {
+    "currencies",
+    "products",
+    "prices",
+    "coupons",
+    "checkouts",
+    "stand_in_buyers",
+    "rates",
+    "registrations",
+    "zones",
+    "methods",
+}
+"""Lists with an entry a line, however short."""
 
 
 def write(data: dict[str, Any]) -> str:
@@ -42,9 +59,6 @@ def schema() -> dict[str, Any]:
     """The JSON Schema (2020-12) of a site file, from the models. What it cannot say, `check` does."""
     found = _spelt_out(SiteFile.model_json_schema(by_alias=True))
     return {"$schema": "https://json-schema.org/draft/2020-12/schema", **found, "title": "Skurrow site file"}
-
-
-_CODES = {"country": sorted(COUNTRIES), "currency": sorted(MINOR_UNITS)}
 
 
 def _spelt_out(node: Any) -> Any:
@@ -75,21 +89,6 @@ def _styled(value: Any, owner: str, depth: int) -> Any:
     if isinstance(value, str) and _looks_like_something_else(value):
         return DoubleQuotedScalarString(value)
     return value
-
-
-_LISTED = {
-    "currencies",
-    "products",
-    "prices",
-    "coupons",
-    "checkouts",
-    "stand_in_buyers",
-    "rates",
-    "registrations",
-    "zones",
-    "methods",
-}
-"""Lists with an entry a line, however short."""
 
 
 def _is_short(value: Any) -> bool:

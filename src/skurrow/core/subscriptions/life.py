@@ -20,7 +20,7 @@ from pydantic import BaseModel, ConfigDict
 
 from skurrow.core.bounds import coming
 from skurrow.core.durations import first_instant, later
-from skurrow.core.site.site import Subscriptions
+from skurrow.core.site.subscriptions import Subscriptions
 from skurrow.core.subscriptions.plan_change import Credit, Span, credit_for, unused_share
 from skurrow.core.subscriptions.terms import Terms
 

@@ -22,7 +22,8 @@ from skurrow.core.money import AmountError, amount_writer, divide_half_up, parse
 from skurrow.core.order import Address, Buyer, QuoteRefused, read_instant
 from skurrow.core.problems import Path, Problem, problems_of
 from skurrow.core.rhythm import Rhythm
-from skurrow.core.site.site import AmountText, Day, Product
+from skurrow.core.site.products import Product
+from skurrow.core.site.values import AmountText, Day
 from skurrow.core.subscriptions.terms import Reckoning, Terms, terms_for
 
 Direction = Literal["up", "down"]

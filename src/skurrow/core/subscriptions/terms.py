@@ -22,10 +22,10 @@ from skurrow.core.money import amount_writer
 from skurrow.core.order import Buyer, Item, Order
 from skurrow.core.quote.charges import DAYS_SHOWN, MONTHS_SHOWN, Charges, DayCharge, DueLine
 from skurrow.core.quote.discounts import Charged, Cuts, Discount
-from skurrow.core.quote.quote import Line, Quote, tax_lines
 from skurrow.core.quote.taxing import Taxed, Taxing
+from skurrow.core.quote.written import Line, Quote, tax_lines
 from skurrow.core.rhythm import ENDLESS, Rhythm
-from skurrow.core.site.site import Ends, Price, Product
+from skurrow.core.site.products import Ends, Price, Product
 from skurrow.core.tax.deciding import What
 from skurrow.core.words import sentence
 

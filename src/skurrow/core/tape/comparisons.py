@@ -17,8 +17,8 @@ from skurrow.core.edition import Edition, PricedProduct
 from skurrow.core.money import format_amount
 from skurrow.core.order import Buyer, Item, Order, QuoteRefused
 from skurrow.core.products.price_words import rhythm_words
-from skurrow.core.quote.quote import Pricing
-from skurrow.core.site.site import Product
+from skurrow.core.quote.pricing import Pricing
+from skurrow.core.site.products import Product
 from skurrow.core.tape.tape import wanted_of
 from skurrow.core.words import sentence
 

@@ -20,7 +20,8 @@ from skurrow.core.payments.costs import Tariff, cost
 from skurrow.core.payments.ways import Sale, Usable, offers
 from skurrow.core.problems import Problem
 from skurrow.core.quote.delivery_choices import way_chosen, ways_of
-from skurrow.core.quote.quote import NO_TAX, Line, Quote, quote
+from skurrow.core.quote.quote import quote
+from skurrow.core.quote.written import NO_TAX, Line, Quote
 from skurrow.core.rhythm import ENDLESS
 from skurrow.core.words import sentence
 

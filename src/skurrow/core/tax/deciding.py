@@ -22,7 +22,8 @@ from skurrow.core.countries import EU
 from skurrow.core.money import share
 from skurrow.core.order import Address, Buyer
 from skurrow.core.places import NORTHERN_IRELAND, Place
-from skurrow.core.site.site import Product, SiteFile
+from skurrow.core.site.products import Product
+from skurrow.core.site.whole import SiteFile
 from skurrow.core.tax.numbers import TaxNumber, read
 from skurrow.core.tax.rates import Rate, Tables, turning_days
 from skurrow.core.words import sentence

@@ -20,7 +20,7 @@ from importlib.resources import files
 from itertools import pairwise
 from typing import NamedTuple
 
-from skurrow.core.site.site import OwnRate
+from skurrow.core.site.tax import OwnRate
 
 OWNER = "the owner's own rate"
 

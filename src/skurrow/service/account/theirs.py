@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Literal
 from uuid import UUID
 
-from skurrow.core.papers.papers import Paper
+from skurrow.core.papers.paper import Paper
 from skurrow.service.account.signing_in import Customer
 from skurrow.service.context import Context
 from skurrow.service.papers import papers

@@ -13,7 +13,7 @@ from skurrow.core.edition import Edition
 from skurrow.core.mailboxes import mailbox
 from skurrow.core.money import format_amount
 from skurrow.core.problems import InvalidInput, Problem
-from skurrow.core.quote.quote import Quote
+from skurrow.core.quote.written import Quote
 from skurrow.core.subscriptions import life as core
 from skurrow.core.subscriptions import plan_change
 from skurrow.core.subscriptions.life import Life, NotNow

@@ -14,7 +14,7 @@ from uuid import UUID, uuid5
 
 import structlog
 
-from skurrow.core.quote.quote import Quote
+from skurrow.core.quote.written import Quote
 from skurrow.core.subscriptions import life as core
 from skurrow.core.subscriptions.life import Due, Life
 from skurrow.gateway.protocol import Answer, Mode, NeedsApproval, NoAnswer, NotAccepted, Refused

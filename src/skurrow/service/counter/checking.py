@@ -8,7 +8,7 @@ from skurrow.core.edition import Edition
 from skurrow.core.mailboxes import mailbox
 from skurrow.core.order import QuoteRefused
 from skurrow.core.problems import Problem
-from skurrow.core.quote.quote import Quote
+from skurrow.core.quote.written import Quote
 from skurrow.service import addresses, calendars
 from skurrow.service.context import Context
 from skurrow.service.counter.payment import HasPlan, Payment

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from uuid import UUID
 
-from skurrow.core.papers.papers import Paper
+from skurrow.core.papers.paper import Paper
 from skurrow.gateway.protocol import Mode
 from skurrow.service.context import Context
 from skurrow.service.counter.progress import Awaited, awaited_of, back_token

@@ -9,7 +9,8 @@ from uuid import UUID
 
 from skurrow.core.countries import COUNTRIES
 from skurrow.core.edition import Edition
-from skurrow.core.site.site import Checkout, StandInBuyer
+from skurrow.core.site.checkouts import Checkout
+from skurrow.core.site.stand_in_buyers import StandInBuyer
 from skurrow.gateway.protocol import Mode
 from skurrow.service.context import Context
 from skurrow.service.counter.coupons import brought_by

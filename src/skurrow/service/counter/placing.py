@@ -8,7 +8,7 @@ from typing import Any
 
 from skurrow.core.edition import Edition
 from skurrow.core.order import Buyer
-from skurrow.core.quote.quote import Quote
+from skurrow.core.quote.written import Quote
 from skurrow.core.subscriptions.terms import Reckoning, Terms, terms_of
 from skurrow.gateway.protocol import Seen
 from skurrow.service.codes import new_code

@@ -14,7 +14,8 @@ from skurrow.core.order import Order, QuoteRefused, read_order
 from skurrow.core.payments.ways import offers
 from skurrow.core.problems import Problem
 from skurrow.core.quote.delivery_choices import ways_of
-from skurrow.core.quote.quote import Quote, quote
+from skurrow.core.quote.quote import quote
+from skurrow.core.quote.written import Quote
 from skurrow.service import calendars
 from skurrow.service.context import Context
 from skurrow.service.counter.coupons import coupons_asked, coupons_tried

@@ -12,14 +12,11 @@ from skurrow.core.edition import Edition, PricedProduct
 from skurrow.core.money import format_amount
 from skurrow.core.products.price_words import price_words as core_words
 from skurrow.core.quote.discounts import percent_text
-from skurrow.core.site.site import (
-    LISTS,
-    CardBehaviour,
-    Checkout,
-    Coupon,
-    Product,
-    StandInBuyer,
-)
+from skurrow.core.site.checkouts import Checkout
+from skurrow.core.site.coupons import Coupon
+from skurrow.core.site.products import Product
+from skurrow.core.site.stand_in_buyers import CardBehaviour, StandInBuyer
+from skurrow.core.site.whole import LISTS
 from skurrow.service.context import Context
 from skurrow.service.draft import configuration
 from skurrow.service.states import State

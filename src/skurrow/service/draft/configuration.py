@@ -14,7 +14,7 @@ from skurrow.core.draft.changes import Difference, differences
 from skurrow.core.draft.work_order import Stage, work_order
 from skurrow.core.edition import Edition
 from skurrow.core.problems import InvalidInput, Problem
-from skurrow.core.site.site import LISTS, SINGLE
+from skurrow.core.site.whole import LISTS, SINGLE
 from skurrow.service.context import Context
 from skurrow.service.refusals import Closed, Conflict, NotFound
 from skurrow.service.states import State, edited

@@ -17,7 +17,8 @@ from skurrow.core.problems import InvalidInput, Problem
 from skurrow.core.products import product_csv
 from skurrow.core.products.product_csv import Import, RowProblem
 from skurrow.core.products.stock import stocks_of
-from skurrow.core.site.site import LISTS, Product
+from skurrow.core.site.products import Product
+from skurrow.core.site.whole import LISTS
 from skurrow.gateway.protocol import Mode
 from skurrow.service.context import Context
 from skurrow.service.draft import configuration

@@ -18,7 +18,7 @@ from skurrow.core.check.site import read_and_check
 from skurrow.core.draft.changes import Difference, differences, leaves
 from skurrow.core.problems import InvalidInput, Problem
 from skurrow.core.site import text as site_text
-from skurrow.core.site.site import LISTS, SINGLE, SiteFile
+from skurrow.core.site.whole import LISTS, SINGLE, SiteFile
 from skurrow.service.context import Context
 from skurrow.service.draft import configuration, pictures
 from skurrow.service.refusals import Conflict

@@ -26,7 +26,7 @@ from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.pdfgen.canvas import Canvas
 from reportlab.platypus import Paragraph, SimpleDocTemplate, Spacer, Table
 
-from skurrow.core.papers.papers import Paper, Part, Party, prepaid
+from skurrow.core.papers.paper import Paper, Part, Party, prepaid
 from skurrow.service.addresses import lines as address_lines
 
 _FONTS = Path(__file__).parent / "fonts"

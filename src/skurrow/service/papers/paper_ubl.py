@@ -12,7 +12,7 @@ from xml.etree import ElementTree as ET
 
 from skurrow.core.bounds import for_xml
 from skurrow.core.money import MINOR_UNITS
-from skurrow.core.papers.papers import Paper, Part, Party, left_to_pay, prepaid
+from skurrow.core.papers.paper import Paper, Part, Party, left_to_pay, prepaid
 
 _CBC = "urn:oasis:names:specification:ubl:schema:xsd:CommonBasicComponents-2"
 _CAC = "urn:oasis:names:specification:ubl:schema:xsd:CommonAggregateComponents-2"

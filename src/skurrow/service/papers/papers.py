@@ -11,19 +11,8 @@ from uuid import UUID
 from skurrow.core.edition import Edition
 from skurrow.core.money import format_amount
 from skurrow.core.order import read_order
-from skurrow.core.papers.papers import (
-    KINDS,
-    InNational,
-    Paper,
-    PaperKind,
-    Payment,
-    Sold,
-    credit_note,
-    kind_for,
-    number_text,
-    paper,
-    series_for,
-)
+from skurrow.core.papers.paper import KINDS, InNational, Paper, PaperKind, Payment, Sold
+from skurrow.core.papers.papers import credit_note, kind_for, number_text, paper, series_for
 from skurrow.core.payments import refunds
 from skurrow.core.quote.quote import quote
 from skurrow.gateway.protocol import Mode

@@ -11,7 +11,7 @@ from skurrow.core.money import AmountError, format_amount, parse_amount
 from skurrow.core.payments.costs import Cost, Tariff, cost, year
 from skurrow.core.payments.ways import Offer, Sale
 from skurrow.core.problems import InvalidInput, Problem
-from skurrow.core.site.site import StandInBuyer
+from skurrow.core.site.stand_in_buyers import StandInBuyer
 from skurrow.service.context import Context
 from skurrow.service.draft import configuration
 from skurrow.service.payments import ways

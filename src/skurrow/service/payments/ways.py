@@ -14,7 +14,7 @@ from skurrow.core.edition import Edition
 from skurrow.core.payments.costs import Tariff
 from skurrow.core.payments.ways import Offer, Sale, Usable, offers
 from skurrow.core.payments.ways import usable as read_usable
-from skurrow.core.quote.quote import Quote
+from skurrow.core.quote.written import Quote
 from skurrow.gateway.protocol import Account, PaymentWindow
 from skurrow.gateway.registry import ADAPTERS
 from skurrow.service.context import Context

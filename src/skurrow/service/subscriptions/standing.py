@@ -8,7 +8,7 @@ from uuid import UUID
 from zoneinfo import ZoneInfo
 
 from skurrow.core.edition import Edition
-from skurrow.core.site.site import Subscriptions
+from skurrow.core.site.subscriptions import Subscriptions
 from skurrow.core.subscriptions import life as core
 from skurrow.core.subscriptions.life import Due, Life
 from skurrow.service.context import Context

@@ -14,7 +14,7 @@ from skurrow.core.draft.parts import can_apply, with_part
 from skurrow.core.draft.review import as_buyer
 from skurrow.core.edition import Edition, PricedProduct
 from skurrow.core.problems import InvalidInput, Problem
-from skurrow.core.site.site import CardBehaviour, StandInBuyer
+from skurrow.core.site.stand_in_buyers import CardBehaviour, StandInBuyer
 from skurrow.core.tape.tape import Tape, Toll, Wanted, tape, wanted_of
 from skurrow.gateway.protocol import Mode
 from skurrow.gateway.registry import account_from

@@ -11,7 +11,7 @@ import structlog
 from babel.numbers import get_territory_currencies
 
 from skurrow.core.money import MINOR_UNITS
-from skurrow.core.papers.papers import InNational
+from skurrow.core.papers.paper import InNational
 from skurrow.service.context import Context
 from skurrow.store.database import Connection, siteless_transaction
 from skurrow.store.papers import papers

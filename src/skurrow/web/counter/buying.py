@@ -8,7 +8,7 @@ from fastapi import Request, Response
 from pydantic_core import to_json
 
 from skurrow.core import places
-from skurrow.core.site.site import Country
+from skurrow.core.site.values import Country
 from skurrow.service.counter import checking, paying, pricing, returning
 from skurrow.service.counter.payment import Payment
 from skurrow.service.counter.placing import needs_card

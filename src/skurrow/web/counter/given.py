@@ -7,7 +7,7 @@ from typing import Annotated
 from pydantic import AfterValidator, BaseModel, ConfigDict, EmailStr, Field
 
 from skurrow.core.bounds import one_line
-from skurrow.core.site.site import Country, Name
+from skurrow.core.site.values import Country, Name
 from skurrow.service.counter.visit import Buying, Choice, Where
 
 _VISIT = Annotated[str, Field(min_length=1, max_length=1000)]

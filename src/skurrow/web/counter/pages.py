@@ -11,8 +11,8 @@ from fastapi import Query, Request, Response
 from fastapi.responses import FileResponse
 
 from skurrow.core.money import format_amount
-from skurrow.core.papers.papers import Paper
-from skurrow.core.site.site import origin_of
+from skurrow.core.papers.paper import Paper
+from skurrow.core.site.values import origin_of
 from skurrow.service.counter import opening
 from skurrow.service.counter.confirmation import Confirmation, paper_of
 from skurrow.service.counter.confirmation import confirmation as paid_page

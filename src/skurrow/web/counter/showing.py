@@ -8,8 +8,8 @@ from babel import Locale
 
 from skurrow.core.countries import COUNTRIES
 from skurrow.core.products.price_words import price_words
-from skurrow.core.quote.quote import Quote
-from skurrow.core.site.site import Picture
+from skurrow.core.quote.written import Quote
+from skurrow.core.site.products import Picture
 from skurrow.core.tape.tape import wanted_of
 from skurrow.service import addresses
 from skurrow.service.counter.opening import Counter

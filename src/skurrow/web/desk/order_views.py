@@ -9,7 +9,7 @@ from uuid import UUID
 from pydantic import BaseModel
 
 from skurrow.core.money import format_amount
-from skurrow.core.papers.papers import Paper, PaperKind
+from skurrow.core.papers.paper import Paper, PaperKind
 from skurrow.service import addresses
 from skurrow.service.papers import paper_ubl
 from skurrow.service.tax.place_names import place_name

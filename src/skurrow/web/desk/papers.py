@@ -5,7 +5,7 @@ from __future__ import annotations
 from fastapi import Response
 from pydantic import BaseModel
 
-from skurrow.core.papers.papers import PaperKind
+from skurrow.core.papers.paper import PaperKind
 from skurrow.service.papers import papers
 from skurrow.web.access import Means, Site
 from skurrow.web.files import paper_file

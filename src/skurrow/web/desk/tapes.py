@@ -12,7 +12,8 @@ from pydantic_core import to_json
 from skurrow.core.edition import Edition
 from skurrow.core.money import format_amount
 from skurrow.core.products.price_words import price_words
-from skurrow.core.site.site import CardBehaviour, Product
+from skurrow.core.site.products import Product
+from skurrow.core.site.stand_in_buyers import CardBehaviour
 from skurrow.core.tape.comparisons import comparisons, coupon_costs
 from skurrow.core.tape.tape import RowKind, future
 from skurrow.service.counter import opening

@@ -12,7 +12,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from skurrow.core.products.product_csv import written_cell
 from skurrow.core.quote.treatments import Cell, MapRow
-from skurrow.core.site.site import Country
+from skurrow.core.site.values import Country
 from skurrow.service.tax import reports, tax
 from skurrow.service.tax.place_names import place_name
 from skurrow.web.access import Means, Site
