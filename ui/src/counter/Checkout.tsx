@@ -1,25 +1,40 @@
-import { useCallback, useEffect, useRef, useState } from "react";
-
-import { api, data, fieldProblem, Refused, type Schemas } from "../api/client";
+import { useState, useRef, useEffect, useCallback } from "react";
+import { data, api, Refused, fieldProblem } from "../api/client";
 import { money } from "../kit/format/money";
-import { CardFields, type CardHandle } from "./CardFields";
-import { Choose, Group, WayList, priceOf, quantityOf, variantOf } from "./Choose";
+import { type Counter, tell } from "./boot";
+import { type CardHandle, CardFields } from "./CardFields";
+import { Choose } from "./Choose";
+import { priceOf } from "./chosen";
 import { Coupons } from "./Coupons";
-import { Later, Summary } from "./Summary";
-import { AddressFields, CountryField, emptyParcel, TextField, Ways } from "./Fields";
+import { TextField, CountryField, AddressFields, emptyParcel, Ways } from "./Fields";
 import { useForm } from "./forms";
-import { Aside, Column, PayButton, TextButton, Tick, Together } from "./look";
-import { framed, tell, type Counter } from "./boot";
 import {
-  keepChosen,
-  keepTyped,
-  keptChosen,
-  keptTyped,
   type CheckoutCode,
-  type Chosen,
   type Typed,
+  keptTyped,
+  type Chosen,
+  keptChosen,
+  keepTyped,
+  keepChosen,
 } from "./kept";
-import { useQuote, useVisit, type Phase, type Wanted } from "./useVisit";
+import { Column, PayButton, Aside, Tick, Together, TextButton } from "./look";
+import { Leaving, PayWays, Approval } from "./PayWays";
+import { Summary, Later } from "./Summary";
+import {
+  typedAtFirst,
+  wantedOf,
+  type Missing,
+  useSlow,
+  type NumberState,
+  check,
+  day,
+  FIELDS,
+  ADDRESS,
+  nameOf,
+  withRegion,
+} from "./typed";
+import { useBrowserWindow } from "./useBrowserWindow";
+import { useVisit, useQuote } from "./useVisit";
 
 /** The checkout: who buys, the card, what it costs, pay. */
 export function Checkout({
@@ -497,253 +512,3 @@ export function Checkout({
     </Column>
   );
 }
-
-/**
- * How the browser's own payment window (W3C Payment Request) is opened for an amount, once it is known that it can pay;
- * undefined where the browser or the gateway has none.
- */
-function useBrowserWindow(
-  way: PayWay | undefined,
-  quote: { currency: string; due_today: string } | undefined,
-): (() => PaymentRequest) | undefined {
-  const [can, setCan] = useState<string>();
-  const method = way?.window?.method;
-  const data = way?.window?.data;
-  const open = (currency: string, value: string) =>
-    new PaymentRequest([{ supportedMethods: method ?? "", data }], {
-      total: { label: "Your order", amount: { currency, value } },
-    });
-  useEffect(() => {
-    if (!method || !("PaymentRequest" in window)) return;
-    let here = true;
-    const asked = new Promise<boolean>((resolve) => {
-      const total = { label: "Your order", amount: { currency: "EUR", value: "1.00" } };
-      resolve(new PaymentRequest([{ supportedMethods: method, data }], { total }).canMakePayment());
-    });
-    asked.then(
-      (it) => {
-        if (here) setCan(it ? method : undefined);
-      },
-      () => undefined, // a browser that does not let this page ask has no window to offer
-    );
-    return () => {
-      here = false;
-    };
-  }, [method, data]);
-  return method && can === method && quote ? () => open(quote.currency, quote.due_today) : undefined;
-}
-
-/** The ways to pay, where there are several; what belongs to the chosen one stands below it. */
-function PayWays({
-  ways,
-  chosen,
-  onChange,
-  children,
-}: {
-  ways: PayWay[];
-  chosen: PayWay | undefined;
-  onChange: (gateway: string) => void;
-  children: React.ReactNode;
-}) {
-  if (ways.length < 2) {
-    const only = ways[0];
-    return (
-      <div>
-        {only && only.kind !== "fields" ? (
-          <p>
-            <strong>{only.label}</strong>. {only.text || USUAL_TEXT[only.kind]}
-          </p>
-        ) : null}
-        {children}
-      </div>
-    );
-  }
-  return (
-    <Group>
-      <legend>How you pay</legend>
-      <WayList>
-        {ways.map((one) => {
-          const chosenOne = one.gateway === chosen?.gateway;
-          const text = one.text || (chosenOne ? USUAL_TEXT[one.kind] : "");
-          return (
-            <div key={one.gateway} className={chosenOne ? "chosen" : ""}>
-              <label>
-                <input
-                  type="radio"
-                  name="way"
-                  value={one.gateway}
-                  checked={chosenOne}
-                  onChange={() => onChange(one.gateway)}
-                />
-                <span>
-                  <span className="name">{one.label}</span>
-                  {text ? (
-                    <>
-                      <br />
-                      <span className="soft">{text}</span>
-                    </>
-                  ) : null}
-                </span>
-              </label>
-              {chosenOne ? children : null}
-            </div>
-          );
-        })}
-      </WayList>
-    </Group>
-  );
-}
-
-const USUAL_TEXT = {
-  fields: "",
-  off_site: "You go there to pay, and come back here.",
-  person: "The next page says how.",
-};
-
-/** The buyer pays at the gateway's own site: they go there from the top window, or in a window of its own. */
-function Leaving({
-  counter,
-  code,
-  phase,
-  sent,
-  problem,
-  giveUp,
-}: {
-  counter: Counter;
-  code: CheckoutCode;
-  phase: Extract<Phase, { kind: "leaving" }>;
-  /** Whether they are sent there at once: they have just pressed the button, here. */
-  sent: boolean;
-  problem: string | undefined;
-  giveUp: () => Promise<void>;
-}) {
-  const label = counter.pay.find((one) => one.gateway === phase.way)?.label ?? "the payment service";
-  const target = code === null ? "_blank" : framed ? "_top" : undefined;
-  const left = useRef(false);
-  useEffect(() => {
-    if (!sent || framed || left.current) return;
-    left.current = true;
-    window.location.assign(phase.address);
-  }, [sent, phase.address]);
-  return (
-    <Column>
-      <h1>Pay with {label}</h1>
-      <p>You pay on a page of its own. Nothing is charged before that, and this page goes on by itself.</p>
-      {problem ? <Aside className="wrong">{problem}</Aside> : null}
-      <PayButton as="a" href={phase.address} target={target} rel="noopener">
-        Go to {label}
-      </PayButton>
-      <p>
-        <TextButton type="button" onClick={() => void giveUp()}>
-          Pay in another way
-        </TextButton>
-      </p>
-    </Column>
-  );
-}
-
-/** The page on which the buyer approves the charge; it is the bank's, in a frame of the gateway's origin. */
-function Approval({ address }: { address: string }) {
-  const frame = useRef<HTMLIFrameElement>(null);
-  useEffect(() => {
-    frame.current?.scrollIntoView({ block: "center" });
-    frame.current?.focus();
-  }, []);
-  return (
-    <Aside role="group" aria-label="Your bank asks you">
-      <strong>Your bank asks you to approve the payment.</strong>
-      Nothing is charged before that. This page goes on by itself.
-      <iframe
-        ref={frame}
-        src={address}
-        title="Approval by your bank"
-        style={{ width: "100%", height: 300, border: 0, display: "block", marginTop: 10 }}
-      />
-    </Aside>
-  );
-}
-
-const FIELDS = [
-  "email",
-  "name",
-  "password",
-  "country",
-  "price",
-  "variant",
-  "quantity",
-  "chosen",
-  "company",
-  "place",
-];
-const PARTS = ["name", "street", "district", "city", "region", "postal_code", "sorting_code"];
-const ADDRESS = ["address", "deliver_to"].flatMap((of) => PARTS.map((part) => `${of}.${part}`));
-
-type PayWay = Counter["pay"][number];
-type NumberState = Schemas["NumberView"];
-type Missing = { email?: string | undefined; name?: string | undefined };
-
-/** What was typed before, or is filled in for a stand-in buyer. */
-function typedAtFirst(code: CheckoutCode, fresh: Counter): Typed {
-  const kept = keptTyped(code);
-  const filled = fresh.filled;
-  const country = filled?.country ?? kept.country ?? fresh.country;
-  const known = fresh.countries.some((one) => one.code === country);
-  return {
-    email: filled?.email ?? kept.email ?? "",
-    name: filled?.name ?? kept.name ?? "",
-    country: known ? country : fresh.country,
-    address: filled
-      ? { region: filled.region ?? undefined, postal_code: filled.postal_code ?? undefined }
-      : (kept.address ?? {}),
-    deliver_to: kept.deliver_to,
-    business: filled ? filled.tax_number !== null : (kept.business ?? false),
-    company: kept.company,
-    tax_number: filled?.tax_number ?? kept.tax_number,
-  };
-}
-
-const nameOf = (counter: Counter, code: string) =>
-  counter.countries.find((one) => one.code === code)?.name ?? code;
-
-/** The address with the region that its postal code tells, where none is chosen. */
-function withRegion(address: Typed["address"], region: string | null | undefined): Typed["address"] {
-  return address.region || !region ? address : { ...address, region };
-}
-
-/** The choice in full, so that the server never has to guess what the page shows as chosen. */
-function wantedOf(counter: Counter, chosen: Chosen): Wanted {
-  const price = priceOf(counter, chosen);
-  if (!price) return { coupons: chosen.coupons };
-  return {
-    price: price.id,
-    variant: variantOf(price, chosen)?.id,
-    quantity: quantityOf(price, chosen),
-    chosen: price.suggested === null ? undefined : (chosen.chosen ?? price.suggested),
-    delivery: chosen.delivery,
-    coupons: chosen.coupons,
-  };
-}
-
-/** True once paying has taken more than a few seconds. */
-function useSlow(phase: Phase): boolean {
-  const [slow, setSlow] = useState(false);
-  useEffect(() => {
-    if (phase.kind !== "paying") return;
-    const timer = setTimeout(() => setSlow(true), 3000);
-    return () => {
-      clearTimeout(timer);
-      setSlow(false);
-    };
-  }, [phase.kind]);
-  return slow;
-}
-
-function check(typed: Typed): Missing {
-  const wrong: Missing = {};
-  if (!/^[^\s@]+@[^\s@]+$/.test(typed.email.trim()))
-    wrong.email = "Type the email address your receipt goes to, as in name@example.org.";
-  if (!typed.name.trim()) wrong.name = "Type your name.";
-  return wrong;
-}
-
-const day = (at: string) => new Date(at).toLocaleString("en-GB", { dateStyle: "long", timeStyle: "short" });

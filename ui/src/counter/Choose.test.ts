@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 
-import { priceOf, quantityOf, variantOf } from "./Choose";
+import { priceOf, quantityOf, variantOf } from "./chosen";
 import type { Counter } from "./boot";
 
 type Price = Counter["prices"][number];

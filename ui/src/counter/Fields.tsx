@@ -5,7 +5,7 @@ import type { Schemas } from "../api/client";
 import type { Counter } from "./boot";
 import type { AddressForm } from "./forms";
 import type { Address, ParcelTo } from "./kept";
-import { Group, WayList } from "./Choose";
+import { Group, WayList } from "./Group";
 import { Framed } from "./look";
 
 interface FieldProps {

@@ -14,8 +14,10 @@ from skurrow.core.draft.parts import can_apply, with_part
 from skurrow.core.draft.review import as_buyer
 from skurrow.core.edition import Edition, PricedProduct
 from skurrow.core.problems import InvalidInput, Problem
+from skurrow.core.site.products import Product
 from skurrow.core.site.stand_in_buyers import CardBehaviour, StandInBuyer
-from skurrow.core.tape.tape import Tape, Toll, Wanted, tape, wanted_of
+from skurrow.core.tape.comparisons import Comparison, CouponCost, comparisons, coupon_costs
+from skurrow.core.tape.tape import Future, Tape, Toll, Wanted, future, tape, wanted_of
 from skurrow.gateway.protocol import Mode
 from skurrow.gateway.registry import account_from
 from skurrow.service import calendars
@@ -76,6 +78,16 @@ class Tried:
 
 
 @dataclass(frozen=True, slots=True)
+class Beside:
+    """What stands beside tapes, in the base currency: the first charges of each price, prices against each other, and
+    what the coupon costs that the tapes are about."""
+
+    futures: dict[str, Future]
+    comparisons: list[Comparison]
+    costs: list[CouponCost]
+
+
+@dataclass(frozen=True, slots=True)
 class Tapes:
     """Tapes of one price side by side; `choices` are the prices that could stand in its place. `problems` is what is
     wrong with the unsaved edit: the tapes are then as it was saved last."""
@@ -87,6 +99,7 @@ class Tapes:
     tapes: list[BuyerTape]
     problems: list[Problem]
     edition: Edition
+    beside: Beside
 
 
 async def tapes(
@@ -138,7 +151,20 @@ async def tapes(
                 choice.id, buyer, at.date(), seen.release_number if real else None, "live" if real else "test", rows
             )
         )
-    return Tapes(state.change, priced, wanted, choices, made, problems, edition)
+    told = beside(edition, priced.product, about, there.book_now())
+    return Tapes(state.change, priced, wanted, choices, made, problems, edition, told)
+
+
+def beside(edition: Edition, product: Product, about: tuple[str, str] | None, at: datetime) -> Beside:
+    """What stands beside the tapes of a product, at a moment of the book that the tapes are of."""
+    costs: list[CouponCost] = []
+    if about is not None and about[0] == "coupon" and about[1] in edition.coupons:
+        costs = coupon_costs(edition, about[1], edition.base, at)
+    return Beside(
+        {price.id: future(edition, edition.prices[price.id], edition.base, at) for price in product.prices},
+        comparisons(edition, product, edition.base),
+        costs,
+    )
 
 
 def toll_of(connected: dict[str, Any]) -> Toll:

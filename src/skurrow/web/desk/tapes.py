@@ -9,18 +9,16 @@ from fastapi import Query, Response
 from pydantic import BaseModel, Field
 from pydantic_core import to_json
 
-from skurrow.core.edition import Edition
 from skurrow.core.money import format_amount
 from skurrow.core.products.price_words import price_words
-from skurrow.core.site.products import Product
 from skurrow.core.site.stand_in_buyers import CardBehaviour
-from skurrow.core.tape.comparisons import comparisons, coupon_costs
-from skurrow.core.tape.tape import RowKind, future
+from skurrow.core.tape.comparisons import Comparison, CouponCost
+from skurrow.core.tape.tape import Future, RowKind
 from skurrow.service.counter import opening
 from skurrow.service.draft import catalogue, configuration
 from skurrow.service.refusals import NotFound
 from skurrow.service.tape import tapes
-from skurrow.service.tape.tapes import BuyerTape, MadeOutTo, Tapes, Tried, Unsaved
+from skurrow.service.tape.tapes import BuyerTape, MadeOutTo, Tried, Unsaved
 from skurrow.web.access import Means, Site
 from skurrow.web.desk.bodies import Given
 from skurrow.web.desk.parts import PriceAmounts, price_amounts
@@ -219,9 +217,9 @@ async def make_tapes(body: TapeRequest, at: Site, context: Means) -> Response:
         variants=[TriedName(id=one.id, name=one.name) for one in product.variants],
         coupon=next(iter(made.wanted.coupons), None),
         coupons=[TriedName(id=one.id, name=one.desk_name) for one in edition.site.coupons[:_MOST_COUPONS]],
-        futures=_futures(context, edition, product),
-        comparisons=_comparisons(edition, made),
-        costs=_costs(context, edition, about),
+        futures=[_future(price, one) for price, one in made.beside.futures.items()],
+        comparisons=[_comparison(one) for one in made.beside.comparisons],
+        costs=[_cost(one) for one in made.beside.costs],
         quantity=made.wanted.quantity,
         smallest=limits.min,
         largest=limits.max,
@@ -253,38 +251,20 @@ async def jump(at: Site, context: Means, q: Annotated[str, Query(max_length=200)
 _MOST_COUPONS = 50
 
 
-def _futures(context: Means, edition: Edition, product: Product) -> list[FutureView]:
-    found = []
-    for price in product.prices:
-        made = future(edition, edition.prices[price.id], edition.base, context.now())
-        days = [FutureDay(day=day, amount=amount) for day, amount in made.days]
-        found.append(FutureView(price=price.id, days=days, more=made.more))
-    return found
+def _future(price: str, made: Future) -> FutureView:
+    return FutureView(
+        price=price, days=[FutureDay(day=day, amount=amount) for day, amount in made.days], more=made.more
+    )
 
 
-def _comparisons(edition: Edition, made: Tapes) -> list[ComparisonView]:
-    return [
-        ComparisonView(
-            price=one.price, against=one.against, words=one.words, saved=format_amount(one.saved, one.currency)
-        )
-        for one in comparisons(edition, made.price.product, edition.base)
-    ]
+def _comparison(one: Comparison) -> ComparisonView:
+    saved = format_amount(one.saved, one.currency)
+    return ComparisonView(price=one.price, against=one.against, words=one.words, saved=saved)
 
 
-def _costs(context: Means, edition: Edition, about: tuple[str, str] | None) -> list[CouponCostView]:
-    """What the coupon that the tapes are about costs, in the base currency."""
-    if about is None or about[0] != "coupon" or about[1] not in edition.coupons:
-        return []
-    return [
-        CouponCostView(
-            price=one.price,
-            name=one.name,
-            first=format_amount(one.first, one.currency),
-            year=format_amount(one.year, one.currency),
-            why_not=one.why_not,
-        )
-        for one in coupon_costs(edition, about[1], edition.base, context.now())
-    ]
+def _cost(one: CouponCost) -> CouponCostView:
+    first, year = format_amount(one.first, one.currency), format_amount(one.year, one.currency)
+    return CouponCostView(price=one.price, name=one.name, first=first, year=year, why_not=one.why_not)
 
 
 def _choice(body: BuyerChoice) -> MadeOutTo:

@@ -1,24 +1,14 @@
 // One price as a sentence whose parts are edited where they stand, with its dated future beside it.
 import { styled } from "styled-components";
-
 import { Button } from "../../kit/Button";
 import { Field } from "../../kit/fields/Field";
-import { Sentence, SlotChoice, SlotMoney, SlotText } from "../../kit/fields/Sentence";
-import { Row, Section } from "../../kit/Sheet";
+import { Sentence, SlotMoney, SlotChoice, SlotText } from "../../kit/fields/Sentence";
 import { SlotDuration } from "../../kit/fields/SlotDuration";
-import { LENGTHS, RHYTHMS } from "../../kit/format/durations";
-import { grouped } from "../../kit/format/money";
-import {
-  asPriceKind,
-  numberOr,
-  withAmount,
-  without,
-  withValue,
-  type PriceBody,
-  type PriceKind,
-  type StartBody,
-} from "../editing/bodies";
-import { useRoll, useTape } from "../tape/tapeState";
+import { RHYTHMS } from "../../kit/format/durations";
+import { Section, Row } from "../../kit/Sheet";
+import { type PriceBody, withValue, numberOr, withAmount, asPriceKind, without } from "../editing/bodies";
+import { Quantity, Dated, Compared, TurnTape } from "./PriceSlots";
+import { KINDS, StartSlots, endsAs, OFFERED, asOffered } from "./StartSlots";
 
 const Beside = styled.div`
   display: grid;
@@ -30,7 +20,7 @@ const Beside = styled.div`
   }
 `;
 
-const Future = styled.div`
+export const Future = styled.div`
   padding: 6px 0 6px 12px;
   border-left: 1px dashed var(--edge);
   font: 13.5px/1.6 var(--mono);
@@ -56,26 +46,6 @@ const Future = styled.div`
     color: var(--pencil);
   }
 `;
-
-const KINDS: readonly (readonly [PriceKind | "chosen", string])[] = [
-  ["once", "once"],
-  ["recurring", "again and again"],
-  ["instalments", "in instalments"],
-  ["chosen", "once, as the buyer chooses"],
-  ["free", "nothing"],
-];
-
-const STARTS = [
-  ["none", "from the first day"],
-  ["free", "after a free time"],
-  ["amount", "after a different first payment"],
-] as const;
-
-const OFFERED = [
-  ["all", "offered to everybody"],
-  ["named", "sold to named customers only"],
-  ["kept", "kept for those who have it, and not offered"],
-] as const;
 
 interface Props {
   price: PriceBody;
@@ -325,181 +295,5 @@ export function PriceEditor({
         {price.default && several ? <span className="quiet"> Chosen at first.</span> : null}
       </div>
     </Section>
-  );
-}
-
-function asOffered(price: PriceBody, to: (typeof OFFERED)[number][0]): PriceBody {
-  const plain = without(without(price, "offered"), "for");
-  if (to === "kept") return { ...without(plain, "default"), offered: false };
-  return to === "named" ? { ...plain, for: [""] } : plain;
-}
-
-function endsAs({ ends }: PriceBody): "paid_time" | "kept" | "given_back" {
-  return ends?.when === "at_once" ? (ends.unused ?? "kept") : "paid_time";
-}
-
-interface SlotProps {
-  price: PriceBody;
-  isDisabled: boolean;
-  problem: (path: string) => string | undefined;
-  onChange: (price: PriceBody) => void;
-}
-
-function StartSlots({ price, base, isDisabled, problem, onChange }: SlotProps & { base: string }) {
-  const { start } = price;
-  const kind = start === undefined ? "none" : start.amount ? "amount" : "free";
-  const set = (next: StartBody | undefined) => onChange(withValue(price, "start", next));
-  return (
-    <>
-      <SlotChoice
-        label="How it begins"
-        value={kind}
-        options={STARTS}
-        isDisabled={isDisabled}
-        onChange={(next) =>
-          set(
-            next === "none"
-              ? undefined
-              : next === "free"
-                ? { free: "P14D" }
-                : { amount: { [base]: price.amount?.[base] ?? "1.00" }, for: "P1M" },
-          )
-        }
-      />
-      {kind === "free" ? (
-        <>
-          {" "}
-          of{" "}
-          <SlotDuration
-            as="length"
-            label="Free for"
-            options={LENGTHS}
-            value={start?.free ?? "P14D"}
-            isDisabled={isDisabled}
-            invalid={Boolean(problem("start.free"))}
-            onChange={(free) => set({ ...start, free })}
-          />
-          , with a card{" "}
-          <SlotChoice
-            label="When a trial takes a card"
-            value={start?.card ?? "at_order"}
-            options={[
-              ["at_order", "from the start"],
-              ["later", "before it ends"],
-            ]}
-            isDisabled={isDisabled}
-            invalid={Boolean(problem("start.card"))}
-            onChange={(card) => set({ free: start?.free ?? "P14D", ...(card === "later" ? { card } : {}) })}
-          />
-        </>
-      ) : null}
-      {kind === "amount" ? (
-        <>
-          {" "}
-          of{" "}
-          <SlotMoney
-            label={`First payment in ${base}`}
-            currency={base}
-            value={start?.amount?.[base] ?? ""}
-            isDisabled={isDisabled}
-            invalid={Boolean(problem(`start.amount.${base}`))}
-            onChange={(text) => set({ ...start, amount: withAmount(start?.amount, base, text) })}
-          />{" "}
-          for{" "}
-          <SlotDuration
-            as="length"
-            label="First payment for"
-            options={LENGTHS}
-            value={start?.for ?? "P1M"}
-            isDisabled={isDisabled}
-            invalid={Boolean(problem("start.for"))}
-            onChange={(length) => set({ ...start, for: length })}
-          />
-          , charged{" "}
-          <SlotText
-            label="How often the first payment comes"
-            inputMode="numeric"
-            value={String(start?.times ?? 1)}
-            isDisabled={isDisabled}
-            invalid={Boolean(problem("start.times"))}
-            onChange={(text) => set({ ...start, times: numberOr(text) ?? "" })}
-          />{" "}
-          {start?.times === undefined || start.times === 1 ? "time" : "times"}
-        </>
-      ) : null}
-    </>
-  );
-}
-
-function Quantity({ price, isDisabled, problem, onChange }: SlotProps) {
-  const set = (name: "min" | "max", text: string) =>
-    onChange({ ...price, quantity: { min: 1, max: 1, ...price.quantity, [name]: numberOr(text) ?? "" } });
-  const slot = (name: "min" | "max", label: string) => (
-    <SlotText
-      label={label}
-      inputMode="numeric"
-      value={String(price.quantity?.[name] ?? 1)}
-      isDisabled={isDisabled}
-      invalid={Boolean(problem(`quantity.${name}`) ?? problem("quantity"))}
-      onChange={(text) => set(name, text)}
-    />
-  );
-  return (
-    <>
-      , {slot("min", "Smallest quantity")} to {slot("max", "Largest quantity")} at a time.
-    </>
-  );
-}
-
-/** The first charges of a price, of what is being typed. */
-function Dated({ price, base }: { price: string; base: string }) {
-  const future = useRoll().tapes?.futures.find((one) => one.price === price);
-  if (!future) return null;
-  return (
-    <Future role="group" aria-label="When it is charged">
-      {future.days.length ? (
-        <table>
-          <caption>bought today, in {base}</caption>
-          <tbody>
-            {future.days.map((one) => (
-              <tr key={one.day}>
-                <th scope="row">{one.day}</th>
-                <td>{grouped(one.amount)}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      ) : (
-        <p>never charged</p>
-      )}
-      {future.more ? <p>{future.more}</p> : null}
-    </Future>
-  );
-}
-
-/** How a price stands beside the product's others. */
-function Compared({ price }: { price: string }) {
-  const found = (useRoll().tapes?.comparisons ?? []).filter(
-    (one) => one.price === price && one.against !== "",
-  );
-  return (
-    <>
-      {found.map((one) => (
-        <p key={one.words} className="quiet">
-          {one.words}
-        </p>
-      ))}
-    </>
-  );
-}
-
-function TurnTape({ price }: { price: string }) {
-  const { change } = useTape();
-  const shown = useRoll().tapes?.price === price;
-  if (shown) return <span className="quiet">On the tape. </span>;
-  return (
-    <Button look="plain" onPress={() => change({ price })}>
-      Put it on the tape
-    </Button>
   );
 }

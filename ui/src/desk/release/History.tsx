@@ -7,7 +7,7 @@ import { Confirm } from "../../kit/Confirm";
 import { Notice } from "../../kit/Notice";
 import { Body, Section, Sheet, Table } from "../../kit/Sheet";
 import { when } from "../../kit/format/when";
-import { Differences, kindWords, Named } from "./Release";
+import { Differences, kindWords, Named } from "./Differences";
 import { Waiting } from "../room/Waiting";
 import { To } from "../room/places";
 import { edits, refresh, releases, useSite } from "../queries";

@@ -1,0 +1,30 @@
+// What is chosen of what is offered.
+import type { Counter } from "./boot";
+import type { Chosen } from "./kept";
+
+export type Price = Counter["prices"][number];
+
+export type Variant = Price["variants"][number];
+
+/** The price that is chosen; where it is not sold any more, the one chosen at first. */
+export function priceOf(counter: Counter, chosen: Chosen): Price | undefined {
+  return (
+    counter.prices.find((price) => price.id === chosen.price) ??
+    counter.prices.find((price) => price.id === counter.price && !price.sold_out) ??
+    counter.prices.find((price) => !price.sold_out) ??
+    counter.prices[0]
+  );
+}
+
+/** The variant that is chosen; where it is none of the price's, the first that is left. */
+export function variantOf(price: Price | undefined, chosen: Chosen): Variant | undefined {
+  return (
+    price?.variants.find((variant) => variant.id === chosen.variant) ??
+    price?.variants.find((variant) => !variant.sold_out) ??
+    price?.variants[0]
+  );
+}
+
+export function quantityOf(price: Price, chosen: Chosen): number {
+  return Math.min(price.largest, Math.max(price.smallest, chosen.quantity ?? price.smallest));
+}

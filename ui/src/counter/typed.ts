@@ -1,0 +1,95 @@
+// What is typed at a checkout: what is there at first, what is missing, and what is asked of the server.
+import { useState, useEffect } from "react";
+import type { Schemas } from "../api/client";
+import type { Counter } from "./boot";
+import { priceOf, variantOf, quantityOf } from "./chosen";
+import { type CheckoutCode, type Typed, keptTyped, type Chosen } from "./kept";
+import type { Wanted, Phase } from "./useVisit";
+
+export const FIELDS = [
+  "email",
+  "name",
+  "password",
+  "country",
+  "price",
+  "variant",
+  "quantity",
+  "chosen",
+  "company",
+  "place",
+];
+
+const PARTS = ["name", "street", "district", "city", "region", "postal_code", "sorting_code"];
+
+export const ADDRESS = ["address", "deliver_to"].flatMap((of) => PARTS.map((part) => `${of}.${part}`));
+
+export type NumberState = Schemas["NumberView"];
+
+export type Missing = { email?: string | undefined; name?: string | undefined };
+
+/** What was typed before, or is filled in for a stand-in buyer. */
+export function typedAtFirst(code: CheckoutCode, fresh: Counter): Typed {
+  const kept = keptTyped(code);
+  const filled = fresh.filled;
+  const country = filled?.country ?? kept.country ?? fresh.country;
+  const known = fresh.countries.some((one) => one.code === country);
+  return {
+    email: filled?.email ?? kept.email ?? "",
+    name: filled?.name ?? kept.name ?? "",
+    country: known ? country : fresh.country,
+    address: filled
+      ? { region: filled.region ?? undefined, postal_code: filled.postal_code ?? undefined }
+      : (kept.address ?? {}),
+    deliver_to: kept.deliver_to,
+    business: filled ? filled.tax_number !== null : (kept.business ?? false),
+    company: kept.company,
+    tax_number: filled?.tax_number ?? kept.tax_number,
+  };
+}
+
+export const nameOf = (counter: Counter, code: string) =>
+  counter.countries.find((one) => one.code === code)?.name ?? code;
+
+/** The address with the region that its postal code tells, where none is chosen. */
+export function withRegion(address: Typed["address"], region: string | null | undefined): Typed["address"] {
+  return address.region || !region ? address : { ...address, region };
+}
+
+/** The choice in full, so that the server never has to guess what the page shows as chosen. */
+export function wantedOf(counter: Counter, chosen: Chosen): Wanted {
+  const price = priceOf(counter, chosen);
+  if (!price) return { coupons: chosen.coupons };
+  return {
+    price: price.id,
+    variant: variantOf(price, chosen)?.id,
+    quantity: quantityOf(price, chosen),
+    chosen: price.suggested === null ? undefined : (chosen.chosen ?? price.suggested),
+    delivery: chosen.delivery,
+    coupons: chosen.coupons,
+  };
+}
+
+/** True once paying has taken more than a few seconds. */
+export function useSlow(phase: Phase): boolean {
+  const [slow, setSlow] = useState(false);
+  useEffect(() => {
+    if (phase.kind !== "paying") return;
+    const timer = setTimeout(() => setSlow(true), 3000);
+    return () => {
+      clearTimeout(timer);
+      setSlow(false);
+    };
+  }, [phase.kind]);
+  return slow;
+}
+
+export function check(typed: Typed): Missing {
+  const wrong: Missing = {};
+  if (!/^[^\s@]+@[^\s@]+$/.test(typed.email.trim()))
+    wrong.email = "Type the email address your receipt goes to, as in name@example.org.";
+  if (!typed.name.trim()) wrong.name = "Type your name.";
+  return wrong;
+}
+
+export const day = (at: string) =>
+  new Date(at).toLocaleString("en-GB", { dateStyle: "long", timeStyle: "short" });

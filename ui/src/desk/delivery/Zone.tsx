@@ -1,0 +1,106 @@
+// A zone: its places and its methods.
+import { useState } from "react";
+import { Button } from "../../kit/Button";
+import { Sentence, SlotText } from "../../kit/fields/Sentence";
+import { Section } from "../../kit/Sheet";
+import type { ZoneBody, MethodBody } from "../editing/bodies";
+import { Method } from "./Method";
+
+export function Zone({
+  zone,
+  base,
+  isDisabled,
+  problem,
+  onChange,
+  onRemove,
+}: {
+  zone: ZoneBody;
+  base: string;
+  isDisabled: boolean;
+  problem: (path: string) => string | undefined;
+  onChange: (next: ZoneBody) => void;
+  onRemove: () => void;
+}) {
+  const [typed, setTyped] = useState<string>();
+  const methods = zone.methods ?? [];
+  const wrongPlaces = zone.places.map((_, j) => problem(`.places[${j}]`)).find(Boolean) ?? problem(".places");
+  return (
+    <Section aria-label={`Zone ${zone.name}`}>
+      <Sentence problems={[problem(".name"), wrongPlaces]}>
+        <strong>
+          <SlotText
+            label="Name of the zone"
+            value={zone.name}
+            isDisabled={isDisabled}
+            onChange={(name) => onChange({ ...zone, name })}
+          />
+        </strong>
+        : parcels to{" "}
+        <SlotText
+          label={`Places of ${zone.name}`}
+          value={typed ?? zone.places.join(", ")}
+          isDisabled={isDisabled}
+          invalid={Boolean(wrongPlaces)}
+          onChange={(text) => {
+            setTyped(text);
+            onChange({ ...zone, places: placesIn(text) });
+          }}
+        />{" "}
+        {isDisabled ? null : (
+          <Button look="plain" onPress={onRemove}>
+            Take out<span className="hidden"> the zone {zone.name}</span>
+          </Button>
+        )}
+      </Sentence>
+      {methods.map((method, j) => (
+        <Method
+          key={`${method.id} ${j}`}
+          method={method}
+          base={base}
+          isDisabled={isDisabled}
+          problem={(path) => problem(`.methods[${j}]${path}`)}
+          onChange={(next) => onChange({ ...zone, methods: methods.map((one, k) => (k === j ? next : one)) })}
+          onRemove={() => onChange({ ...zone, methods: methods.filter((_, k) => k !== j) })}
+        />
+      ))}
+      {isDisabled ? null : (
+        <div>
+          <Button
+            look="plain"
+            onPress={() =>
+              onChange({
+                ...zone,
+                methods: [
+                  ...methods,
+                  {
+                    id: freeId(methods),
+                    name: methods.length ? "Another way" : "Post",
+                    amount: { [base]: "5.00" },
+                  },
+                ],
+              })
+            }
+          >
+            Add a way
+          </Button>
+        </div>
+      )}
+    </Section>
+  );
+}
+
+/** A name for orders that no other way here has. */
+function freeId(methods: MethodBody[]): string {
+  const taken = new Set(methods.map((one) => one.id));
+  let n = methods.length + 1;
+  if (!taken.has("post")) return "post";
+  while (taken.has(`way-${n}`)) n += 1;
+  return `way-${n}`;
+}
+
+/** Places as they are typed, with commas between them. */
+export const placesIn = (text: string) =>
+  text
+    .split(",")
+    .map((one) => one.trim().toUpperCase())
+    .filter(Boolean);

@@ -1,0 +1,109 @@
+// What a release would change for stand-in buyers and for real ones.
+import { useQueryClient, useMutation } from "@tanstack/react-query";
+import { type Schemas, data, api, Refused } from "../../api/client";
+import { Confirm } from "../../kit/Confirm";
+import { when } from "../../kit/format/when";
+import { Notice } from "../../kit/Notice";
+import { Section, Table } from "../../kit/Sheet";
+import { refresh } from "../queries";
+import { useRole } from "../room/role";
+import { WORDS } from "./Differences";
+import { noticed } from "./Release";
+
+/** What stand-in buyers would meet otherwise. */
+export function Buyers({ found }: { found: Schemas["ReviewView"] }) {
+  const rows = noticed(found.buyers);
+  const all = found.buyers.length;
+  const same = found.buyers.filter((one) => one.effects.length === 0);
+  return (
+    <Section aria-labelledby="buyers">
+      <h2 id="buyers">What buyers will notice</h2>
+      {all === 0 ? <p className="quiet">There are no stand-in buyers to try it on.</p> : null}
+      {rows.length ? (
+        <Table>
+          <thead>
+            <tr>
+              <th scope="col">Checkout</th>
+              <th scope="col">Before</th>
+              <th scope="col">After</th>
+              <th scope="col">For whom</th>
+            </tr>
+          </thead>
+          <tbody>
+            {rows.map(({ effect, names }) => (
+              <tr key={[effect.checkout, effect.what, effect.before, effect.after].join(" ")}>
+                <th scope="row" style={{ minWidth: "min(130px, 20vw)" }}>
+                  {effect.name}
+                  <br />
+                  <span className="quiet">{WORDS[effect.kind] || effect.what}</span>
+                </th>
+                <td className="quiet">{effect.before ?? "–"}</td>
+                <td>{effect.after ?? "–"}</td>
+                <td className="quiet">{names.length === all && all > 1 ? "everyone" : names.join("; ")}</td>
+              </tr>
+            ))}
+          </tbody>
+        </Table>
+      ) : null}
+      {same.length ? (
+        <p className="quiet">
+          {rows.length
+            ? `Nothing changes for ${same.map((one) => one.name).join("; ")}.`
+            : "Nothing changes for any stand-in buyer."}
+        </p>
+      ) : null}
+      {found.left_out ? (
+        <p className="quiet">{found.left_out} more checkouts change and were not tried on.</p>
+      ) : null}
+    </Section>
+  );
+}
+
+/** Whether real buyers can pay, and the press that lets them. */
+export function RealBuyers({ code, site }: { code: string; site: Schemas["SiteView"] }) {
+  const queries = useQueryClient();
+  const { mayConfigure } = useRole(code);
+  const asked = useMutation({
+    mutationFn: () =>
+      data(api.POST("/desk/api/sites/{site}/live-buyers", { params: { path: { site: code } } })),
+    onSettled: () => refresh(queries, code),
+  });
+  const missing = asked.error instanceof Refused ? asked.error.problem.errors : [];
+  if (site.live_since) {
+    return (
+      <Section aria-labelledby="live">
+        <h2 id="live">Open for real buyers</h2>
+        <p className="quiet">
+          Since {when(site.live_since)}. Whoever comes through the website&rsquo;s buttons pays real money and
+          meets release {site.release?.number}. Test links are under On the site.
+        </p>
+      </Section>
+    );
+  }
+  return (
+    <Section aria-labelledby="live">
+      <h2 id="live">Not open for real buyers yet</h2>
+      <p className="quiet">
+        Until then every sale is a test sale. It needs a gateway connected for live and a release.
+      </p>
+      {asked.error ? (
+        <Notice kind="error" title="Not yet">
+          {missing.length
+            ? missing.map((one) => `${one.message}. ${one.remedy}.`).join(" ")
+            : asked.error.message}
+        </Notice>
+      ) : null}
+      <div>
+        <Confirm
+          isPending={asked.isPending}
+          isDisabled={!mayConfigure}
+          question="It cannot be taken back: the website’s buttons then take real money."
+          sure="Open it"
+          onConfirm={() => asked.mutate()}
+        >
+          Open for real buyers
+        </Confirm>
+      </div>
+    </Section>
+  );
+}
