@@ -13,7 +13,7 @@ export function useBrowserWindow(
   const method = way?.window?.method;
   const data = way?.window?.data;
   const open = (currency: string, value: string) =>
-    new PaymentRequest([{ supportedMethods: method ?? "" }], {
+    new PaymentRequest([{ supportedMethods: method ?? "", data }], {
       total: { label: "Your order", amount: { currency, value } },
     });
   useEffect(() => {
@@ -21,7 +21,7 @@ export function useBrowserWindow(
     let here = true;
     const asked = new Promise<boolean>((resolve) => {
       const total = { label: "Your order", amount: { currency: "EUR", value: "1.00" } };
-      resolve(new PaymentRequest([{ supportedMethods: method }], { total }).canMakePayment());
+      resolve(new PaymentRequest([{ supportedMethods: method, data }], { total }).canMakePayment());
     });
     asked.then(
       (it) => {
@@ -32,6 +32,6 @@ export function useBrowserWindow(
     return () => {
       here = false;
     };
-  }, [method]);
+  }, [method, data]);
   return method && can === method && quote ? () => open(quote.currency, quote.due_today) : undefined;
 }

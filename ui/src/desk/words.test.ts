@@ -7,7 +7,7 @@ import { fitting } from "../kit/fields/Finder";
 import { COUNTRIES, countryName } from "../kit/format/countries";
 import { percent } from "../kit/format/percent";
 import { browserWords } from "./people/Account";
-import { noticed } from "./release/Release";
+import { noticed } from "./release/noticed";
 import { along } from "./room/places";
 import { SHORTCUTS } from "./frame/shortcuts";
 import { STAGES } from "./room/rooms";

@@ -8,7 +8,7 @@ import { Field } from "../../kit/fields/Field";
 import { Notice } from "../../kit/Notice";
 import { type Mode, refresh } from "../queries";
 import { useRole } from "../room/role";
-import { BY_PERSON, how } from "./Payments";
+import { BY_PERSON, how } from "./gateways";
 
 export function ConnectForm({
   code,
@@ -118,10 +118,3 @@ function Authorise({ code, adapter, mode }: { code: string; adapter: string; mod
     </>
   );
 }
-
-/** Why coming back from a gateway's own site has not connected it. */
-export const REFUSED: Record<string, string | undefined> = {
-  denied: "You have not let Skurrow in there.",
-  late: "It took too long, or was answered twice. Connect it once more.",
-  silent: "The gateway did not answer. Nothing was changed; try again in a moment.",
-};

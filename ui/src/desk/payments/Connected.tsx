@@ -12,7 +12,7 @@ import { type Mode, refresh } from "../queries";
 import { useRole } from "../room/role";
 import { Comparison } from "./Comparison";
 import { ConnectForm } from "./ConnectForm";
-import { BY_PERSON } from "./Payments";
+import { BY_PERSON } from "./gateways";
 
 const Connection = styled.div`
   display: flex;

@@ -4,13 +4,14 @@ import { useParams } from "react-router";
 import type { Schemas } from "../../api/client";
 import { Notice } from "../../kit/Notice";
 import { Sheet, Side, SideLink, Body, Section, Row } from "../../kit/Sheet";
-import { gateways, type Mode } from "../queries";
+import { gateways } from "../queries";
 import { useTo, To } from "../room/places";
 import { WithRooms, PaymentRooms } from "../room/StageRooms";
 import { Waiting } from "../room/Waiting";
 import { Abilities, ABILITIES } from "./Abilities";
 import { ModeConnection } from "./Connected";
-import { REFUSED } from "./ConnectForm";
+import { REFUSED } from "./refused";
+import { how } from "./gateways";
 
 /** The stage Payments: the gateways there are, and one of them with its connections. */
 export function Payments() {
@@ -155,17 +156,4 @@ function Terms({ of }: { of: Schemas["ConnectionView"] }) {
       </p>
     </>
   );
-}
-
-export const BY_PERSON = ["transfer", "invoice", "collection"];
-
-export function how(adapter: string, mode: Mode): string {
-  if (adapter === "transfer")
-    return mode === "test"
-      ? "Test buyers are shown this account, and told not to pay."
-      : "Real buyers are told to pay into this account.";
-  if (BY_PERSON.includes(adapter)) return mode === "test" ? "For test buyers." : "For real buyers.";
-  return mode === "test"
-    ? "Or paste what its page shows for test mode."
-    : "Or paste its live keys. Real buyers can pay once this is connected, a release is made, and the site is opened for them.";
 }

@@ -4,7 +4,7 @@ import { SlotText } from "../../kit/fields/Sentence";
 import { grouped } from "../../kit/format/money";
 import { numberOr } from "../editing/bodies";
 import { useRoll, useTape } from "../tape/tapeState";
-import { Future } from "./PriceEditor";
+import { Future } from "./Future";
 import type { SlotProps } from "./StartSlots";
 
 export function Quantity({ price, isDisabled, problem, onChange }: SlotProps) {

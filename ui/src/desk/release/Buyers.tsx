@@ -8,7 +8,7 @@ import { Section, Table } from "../../kit/Sheet";
 import { refresh } from "../queries";
 import { useRole } from "../room/role";
 import { WORDS } from "./Differences";
-import { noticed } from "./Release";
+import { noticed } from "./noticed";
 
 /** What stand-in buyers would meet otherwise. */
 export function Buyers({ found }: { found: Schemas["ReviewView"] }) {

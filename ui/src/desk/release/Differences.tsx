@@ -1,7 +1,7 @@
 // What differs between the draft and the release, part by part.
 import type { Schemas } from "../../api/client";
 import { Section } from "../../kit/Sheet";
-import { Changed } from "./Release";
+import { Changed } from "./Changed";
 
 const KINDS: Record<string, string> = {
   site: "Site",

@@ -1,13 +1,12 @@
 import { useQuery, useQueryClient, useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import { useParams } from "react-router";
-import { styled } from "styled-components";
 import { data, type Schemas, api } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Field } from "../../kit/fields/Field";
 import { when } from "../../kit/format/when";
 import { Notice } from "../../kit/Notice";
-import { Sheet, Body, Table } from "../../kit/Sheet";
+import { Sheet, Body } from "../../kit/Sheet";
 import { sendAll } from "../editing/savers";
 import { useSite, review, refresh } from "../queries";
 import { To, useGo } from "../room/places";
@@ -15,7 +14,7 @@ import { useRole } from "../room/role";
 import { useTell } from "../room/told";
 import { Waiting } from "../room/Waiting";
 import { Buyers, RealBuyers } from "./Buyers";
-import { Parts, type Effect } from "./Differences";
+import { Parts } from "./Differences";
 
 /** What changed since the last release, looked through before real buyers meet it; or what going back would change. */
 export function Release() {
@@ -132,37 +131,4 @@ function Press({ code, site, found, back }: PressProps) {
       </div>
     </div>
   );
-}
-
-export const Changed = styled(Table)`
-  .what {
-    color: var(--pencil);
-    width: 190px;
-  }
-  s {
-    color: var(--madder);
-    text-decoration-thickness: 1px;
-  }
-  td {
-    overflow-wrap: anywhere;
-  }
-`;
-
-interface Noticed {
-  effect: Effect;
-  names: string[];
-}
-
-/** Effects that are the same for several buyers are one row. */
-export function noticed(buyers: Schemas["BuyerReviewView"][]): Noticed[] {
-  const found = new Map<string, Noticed>();
-  for (const buyer of buyers) {
-    for (const effect of buyer.effects) {
-      const key = JSON.stringify([effect.checkout, effect.what, effect.before, effect.after]);
-      const row = found.get(key) ?? { effect, names: [] };
-      row.names.push(buyer.name);
-      found.set(key, row);
-    }
-  }
-  return [...found.values()].sort((a, b) => (a.effect.checkout < b.effect.checkout ? -1 : 1));
 }

@@ -4,7 +4,7 @@ import { useLocation } from "react-router";
 import { Button } from "../../kit/Button";
 import { SlotChoice, SlotText } from "../../kit/fields/Sentence";
 import { COUNTRIES } from "../../kit/format/countries";
-import { Quantity } from "./Strip";
+import { Quantity } from "./Quantity";
 import type { TapeView, TapesView } from "./TapeRoll";
 import { useTape, asSaved, REAL, type Card, CARDS } from "./tapeState";
 

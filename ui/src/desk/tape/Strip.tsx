@@ -2,7 +2,6 @@
 import { useState } from "react";
 import { useParams } from "react-router";
 import { Button } from "../../kit/Button";
-import { SlotText } from "../../kit/fields/Sentence";
 import { grouped } from "../../kit/format/money";
 import { Stamp } from "../../kit/Stamp";
 import { To } from "../room/places";
@@ -89,32 +88,6 @@ export function OneStrip({ tapes, tape, index }: { tapes: TapesView; tape: TapeV
         )}
       </div>
     </Strip>
-  );
-}
-
-export function Quantity({
-  quantity,
-  smallest,
-  largest,
-}: Pick<TapesView, "quantity" | "smallest" | "largest">) {
-  const { change } = useTape();
-  const [typed, setTyped] = useState<string>();
-  return (
-    <>
-      <SlotText
-        label="Quantity"
-        inputMode="numeric"
-        value={typed ?? String(quantity)}
-        onChange={(text) => {
-          const count = Number(text);
-          const fits = Number.isInteger(count) && count >= smallest && count <= largest;
-          setTyped(fits ? undefined : text);
-          if (fits) change({ quantity: count === smallest ? null : text });
-        }}
-        invalid={typed !== undefined && typed !== ""}
-      />{" "}
-      of it
-    </>
   );
 }
 
