@@ -11,6 +11,7 @@ import threading
 from collections.abc import Coroutine, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field, fields
+from datetime import date
 from pathlib import Path
 from typing import Any
 from urllib.parse import urlsplit
@@ -283,6 +284,12 @@ def find(page: Page, label: str, typed: str, option: str) -> None:
         expect(field).not_to_have_attribute("aria-activedescendant", at or "")
     expect(field).to_have_attribute("aria-activedescendant", wanted_id or "")
     field.press("Enter")
+
+
+def type_day(page: Page, label: str, day: date) -> None:
+    """Types a day as people in the demo's country write it: day, month, year."""
+    page.get_by_role("group", name=label, exact=True).get_by_role("spinbutton").first.click()
+    page.keyboard.type(f"{day:%d%m%Y}")
 
 
 def fill(counter: Counter, email: str, behaviour: str = "approved", name: str = "Jonna Kok") -> None:

@@ -1,10 +1,25 @@
 // Another plan, how many, a pause, an end.
-import { useState } from "react";
+import { lazy, Suspense, useState } from "react";
+import { styled } from "styled-components";
 import { TextField } from "../counter/Fields";
 import { PayButton } from "../counter/look";
 import { money } from "../kit/format/money";
 import { Filled, Choices } from "./accountParts";
 import { type Sub, day } from "./standing";
+
+/** The kit's field in the counter's colours, and as high as its others. */
+const AtCounter = styled.div`
+  --tape: var(--ground);
+  --verdigris: var(--brand);
+  --pencil: var(--soft);
+  [role="group"] {
+    min-height: 44px;
+    align-content: center;
+  }
+`;
+
+// Met by few, and as large as the rest of the page.
+const Day = lazy(() => import("../kit/fields/Day").then((it) => ({ default: it.Day })));
 
 export function ChangePlan({
   sub,
@@ -79,14 +94,11 @@ export function Pause({ sub, busy, onPause }: { sub: Sub; busy: boolean; onPause
         What you have paid for goes on until {day(sub.paid_until)}. From then on nothing is charged until you
         go on.
       </p>
-      <TextField
-        label="Go on by itself on (if you like)"
-        name="until"
-        type="date"
-        value={until}
-        problem={undefined}
-        onChange={setUntil}
-      />
+      <AtCounter>
+        <Suspense fallback={null}>
+          <Day label="Go on by itself on (if you like)" value={until} onChange={setUntil} />
+        </Suspense>
+      </AtCounter>
       <PayButton type="submit" aria-disabled={busy}>
         Pause it
       </PayButton>

@@ -16,12 +16,13 @@ import { Menu } from "../kit/Menu";
 import { Notice } from "../kit/Notice";
 import { Picture } from "../kit/Picture";
 import { Progress } from "../kit/Progress";
-import { Sentence, SlotChoice, SlotMoney, SlotText } from "../kit/fields/Sentence";
+import { Sentence, SlotChoice, SlotMoney } from "../kit/fields/Sentence";
 import { Row, Section, SideLink, Table } from "../kit/Sheet";
 import { Stamp } from "../kit/Stamp";
 import { Outside } from "./room/Outside";
 import { StageMark } from "./frame/StageMark";
 import { SCHEMES, useScheme } from "./room/scheme";
+import { SlotDate } from "../kit/fields/Day";
 
 const Wide = styled.div`
   display: flex;
@@ -166,7 +167,7 @@ function Sentences() {
           ]}
           onChange={setEvery}
         />
-        , from <SlotText label="From" type="date" value={on} onChange={setOn} />.
+        , from <SlotDate label="From" value={on} onChange={setOn} />.
       </Sentence>
       <Sentence>
         Charge <SlotMoney label="Yen" currency="JPY" value="4000" onChange={() => undefined} isDisabled /> as

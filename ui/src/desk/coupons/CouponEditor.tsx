@@ -5,7 +5,7 @@ import { Refused, type Schemas, fieldProblem } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Empty } from "../../kit/Empty";
 import { Finder, fitting } from "../../kit/fields/Finder";
-import { Sentence, SlotText, SlotMoney, SlotChoice, SlotDay } from "../../kit/fields/Sentence";
+import { Sentence, SlotText, SlotMoney, SlotChoice } from "../../kit/fields/Sentence";
 import { Title } from "../../kit/fields/Title";
 import { Body } from "../../kit/Sheet";
 import { ArchivePart } from "../editing/ArchivePart";
@@ -18,6 +18,7 @@ import { useRole } from "../room/role";
 import { Waiting } from "../room/Waiting";
 import { useOnTape } from "../tape/tapeState";
 import { Costs, Links } from "./CouponCosts";
+import { SlotDay } from "../../kit/fields/Day";
 
 export function Chosen({ code, id }: { code: string; id: string }) {
   const asked = useQuery(part(code, "coupon", id));

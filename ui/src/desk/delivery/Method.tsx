@@ -54,8 +54,10 @@ export function Method({
     at: string,
     amounts: Record<string, string> | undefined,
     store: (next: Record<string, string>) => void,
+    autoFocus = false,
   ) => (
     <SlotMoney
+      autoFocus={autoFocus}
       label={at}
       currency={base}
       value={amounts?.[base] ?? ""}
@@ -102,6 +104,7 @@ export function Method({
               {k ? "; " : ": "}up to{" "}
               <SlotText
                 label={`Grams of step ${k + 1} of ${name}`}
+                autoFocus={step.up_to_g === ""}
                 inputMode="numeric"
                 value={String(step.up_to_g)}
                 isDisabled={isDisabled}
@@ -128,11 +131,15 @@ export function Method({
               {step.up_to ? (
                 <>
                   up to{" "}
-                  {say(`Value of step ${k + 1} of ${name}`, step.up_to, (up_to) =>
-                    onChange({
-                      ...method,
-                      by_value: all.map((one, i) => (i === k ? { ...one, up_to } : one)),
-                    }),
+                  {say(
+                    `Value of step ${k + 1} of ${name}`,
+                    step.up_to,
+                    (up_to) =>
+                      onChange({
+                        ...method,
+                        by_value: all.map((one, i) => (i === k ? { ...one, up_to } : one)),
+                      }),
+                    step.up_to[base] === "",
                   )}
                 </>
               ) : (
@@ -186,20 +193,13 @@ export function Method({
   );
 }
 
+/** A further step, whose limit and amount are for the owner to type; a step without a limit stays the last. */
 function withStep(method: MethodBody, how: How, base: string): MethodBody {
-  if (how === "by_weight") {
-    const steps = method.by_weight ?? [];
-    const last = steps[steps.length - 1];
-    const next = {
-      up_to_g: Number(last?.up_to_g ?? 1000) * 2,
-      amount: { [base]: last?.amount[base] ?? "5.00" },
-    };
-    return { ...method, by_weight: [...steps, next] };
-  }
+  const amount = { [base]: "" };
+  if (how === "by_weight")
+    return { ...method, by_weight: [...(method.by_weight ?? []), { up_to_g: "", amount }] };
   const steps = method.by_value ?? [];
-  const open = steps.filter((one) => !one.up_to);
-  const closed = steps.filter((one) => one.up_to);
-  const last = closed[closed.length - 1]?.up_to?.[base] ?? "50.00";
-  const next = { up_to: { [base]: `${Number.parseInt(last, 10) * 2}` }, amount: { [base]: "5.00" } };
-  return { ...method, by_value: [...closed, next, ...open] };
+  const limited = steps.filter((one) => one.up_to);
+  const above = steps.filter((one) => !one.up_to);
+  return { ...method, by_value: [...limited, { up_to: { [base]: "" }, amount }, ...above] };
 }

@@ -1,3 +1,4 @@
+import { I18nProvider } from "react-aria-components";
 import { useState, useRef, useEffect, Suspense } from "react";
 import { useParams, Outlet, useLocation } from "react-router";
 import { type Schemas, Refused } from "../../api/client";
@@ -95,82 +96,84 @@ function Room({ me, site }: { me: Schemas["Me"]; site: Schemas["SiteView"] }) {
   };
   useShortcuts(act);
   return (
-    <LastSale.Provider value={live.sale}>
-      <Bar>
-        <To className="brand" to={`/s/${code}/products`}>
-          <Logo /> Skurrow
-        </To>
-        <Suspense
-          fallback={
-            <span className="site">
-              <strong>{site.name}</strong>
-            </span>
-          }
-        >
-          <SiteMenu me={me} site={site} />
-        </Suspense>
-        <SellingState code={code} site={site} />
-        <DraftState site={site} live={live.state} />
-        {site.role === "onlooker" ? null : (
-          <span className="steps">
-            <Button
-              look="plain"
-              aria-label={undo ? `Undo: ${undo}` : "Undo"}
-              isDisabled={!undo}
-              onPress={() => void step("undo")}
-            >
-              <Turn />
-            </Button>
-            <Button
-              look="plain"
-              aria-label={redo ? `Do again: ${redo}` : "Do again"}
-              isDisabled={!redo}
-              onPress={() => void step("redo")}
-            >
-              <Turn forward />
-            </Button>
-          </span>
-        )}
-        {site.changed && site.role === "developer" ? (
-          <Button look="main" onPress={() => go(`/s/${code}/release`)}>
-            Review and release
-          </Button>
-        ) : null}
-        <Suspense fallback={<JumpComing />}>
-          <Jump code={code} inputRef={jumpField} onHelp={() => setHelping(true)} />
-          <PersonMenu me={me} onHelp={() => setHelping(true)} />
-        </Suspense>
-      </Bar>
-      <Columns>
-        <Rail aria-labelledby="work-order">
-          <h2 id="work-order">Work order</h2>
-          <ol>
-            {STAGES.map(([name, title]) => (
-              <Stage key={name} code={code} name={name} title={title} stages={site.stages} />
-            ))}
-          </ol>
-        </Rail>
-        <Suspense fallback={<Waiting within away={false} again={() => undefined} />}>
-          <Outlet />
-        </Suspense>
-        <aside
-          ref={tape}
-          className={tapeOpen ? "open" : ""}
-          aria-label="Tape"
-          onKeyDown={(event) => {
-            if (event.key === "Escape" && tapeOpen) closeTape();
-          }}
-        >
-          <Suspense fallback={null}>
-            <Tape {...(tapeOpen ? { onClose: closeTape } : {})} />
+    <I18nProvider locale={`en-${site.country}`}>
+      <LastSale.Provider value={live.sale}>
+        <Bar>
+          <To className="brand" to={`/s/${code}/products`}>
+            <Logo /> Skurrow
+          </To>
+          <Suspense
+            fallback={
+              <span className="site">
+                <strong>{site.name}</strong>
+              </span>
+            }
+          >
+            <SiteMenu me={me} site={site} />
           </Suspense>
-        </aside>
-        <TapeOpener onOpen={openTape} />
-      </Columns>
-      <Suspense fallback={null}>
-        {helping ? <ShortcutList open onClose={() => setHelping(false)} /> : null}
-      </Suspense>
-    </LastSale.Provider>
+          <SellingState code={code} site={site} />
+          <DraftState site={site} live={live.state} />
+          {site.role === "onlooker" ? null : (
+            <span className="steps">
+              <Button
+                look="plain"
+                aria-label={undo ? `Undo: ${undo}` : "Undo"}
+                isDisabled={!undo}
+                onPress={() => void step("undo")}
+              >
+                <Turn />
+              </Button>
+              <Button
+                look="plain"
+                aria-label={redo ? `Do again: ${redo}` : "Do again"}
+                isDisabled={!redo}
+                onPress={() => void step("redo")}
+              >
+                <Turn forward />
+              </Button>
+            </span>
+          )}
+          {site.changed && site.role === "developer" ? (
+            <Button look="main" onPress={() => go(`/s/${code}/release`)}>
+              Review and release
+            </Button>
+          ) : null}
+          <Suspense fallback={<JumpComing />}>
+            <Jump code={code} inputRef={jumpField} onHelp={() => setHelping(true)} />
+            <PersonMenu me={me} onHelp={() => setHelping(true)} />
+          </Suspense>
+        </Bar>
+        <Columns>
+          <Rail aria-labelledby="work-order">
+            <h2 id="work-order">Work order</h2>
+            <ol>
+              {STAGES.map(([name, title]) => (
+                <Stage key={name} code={code} name={name} title={title} stages={site.stages} />
+              ))}
+            </ol>
+          </Rail>
+          <Suspense fallback={<Waiting within away={false} again={() => undefined} />}>
+            <Outlet />
+          </Suspense>
+          <aside
+            ref={tape}
+            className={tapeOpen ? "open" : ""}
+            aria-label="Tape"
+            onKeyDown={(event) => {
+              if (event.key === "Escape" && tapeOpen) closeTape();
+            }}
+          >
+            <Suspense fallback={null}>
+              <Tape {...(tapeOpen ? { onClose: closeTape } : {})} />
+            </Suspense>
+          </aside>
+          <TapeOpener onOpen={openTape} />
+        </Columns>
+        <Suspense fallback={null}>
+          {helping ? <ShortcutList open onClose={() => setHelping(false)} /> : null}
+        </Suspense>
+      </LastSale.Provider>
+    </I18nProvider>
   );
 }
 

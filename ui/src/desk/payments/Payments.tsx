@@ -11,7 +11,6 @@ import { Waiting } from "../room/Waiting";
 import { Abilities, ABILITIES } from "./Abilities";
 import { ModeConnection } from "./Connected";
 import { REFUSED } from "./refused";
-import { how } from "./gateways";
 
 /** The stage Payments: the gateways there are, and one of them with its connections. */
 export function Payments() {

@@ -31,6 +31,7 @@ import { useSite } from "../queries";
 import { useRole } from "../room/role";
 import { useOnTape } from "../tape/tapeState";
 import { useDraft } from "../editing/useDraft";
+import { SlotDate } from "../../kit/fields/Day";
 
 /** One product: its names, what kind of thing it is, its prices, variants and stock, and what it holds. */
 export function ProductEditor({ code, view }: { code: string; view: Schemas["PartView"] }) {
@@ -301,9 +302,8 @@ function Availability({
       {out ? null : (
         <>
           : it comes out on{" "}
-          <SlotText
+          <SlotDate
             label="Comes out on"
-            type="date"
             value={body.available_from ?? ""}
             isDisabled={isDisabled}
             invalid={Boolean(problem("available_from"))}

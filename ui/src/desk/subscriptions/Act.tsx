@@ -14,6 +14,7 @@ import { refresh, type Mode } from "../queries";
 import { useRole } from "../room/role";
 import type { At, Proposal, View } from "./subscription";
 import { REASONS } from "./subscriptionWords";
+import { Day } from "../../kit/fields/Day";
 
 const Actions = styled.div`
   display: flex;
@@ -291,7 +292,7 @@ function Pause({ path, found, onDone }: { path: PathTo; found: View; onDone: () 
       }}
     >
       <p>Nothing is charged from {day(found.paid_until)} on.</p>
-      <Field label="Until a day, if it is known" type="date" value={until} onChange={setUntil} />
+      <Day label="Until a day, if it is known" value={until} onChange={setUntil} />
       <Button type="submit" isPending={pause.isPending}>
         Pause it
       </Button>

@@ -11,6 +11,7 @@ import { Stamp } from "../../kit/Stamp";
 import { day } from "../../kit/format/when";
 import { calendar, refresh } from "../queries";
 import { useRole } from "../room/role";
+import { Day } from "../../kit/fields/Day";
 
 type View = Schemas["CalendarView"];
 type Leap = NonNullable<Schemas["CalendarRequest"]["leap"]>;
@@ -121,16 +122,8 @@ export function Calendar({ code }: { code: string }) {
               >
                 To what is due next
               </Button>
-              <label>
-                or to
-                <input
-                  type="date"
-                  value={to}
-                  min={found.day}
-                  aria-label="Move the date to"
-                  onChange={(event) => setTo(event.target.value)}
-                />
-              </label>
+              <span>or to</span>
+              <Day bare label="Move the date to" value={to} onChange={setTo} />
               <Button type="submit" isDisabled={!to} isPending={move.isPending && Boolean(move.variables.to)}>
                 Go there
               </Button>

@@ -2,11 +2,12 @@
 import { memo } from "react";
 import { useLocation } from "react-router";
 import { Button } from "../../kit/Button";
-import { SlotChoice, SlotText } from "../../kit/fields/Sentence";
+import { SlotChoice } from "../../kit/fields/Sentence";
 import { COUNTRIES } from "../../kit/format/countries";
 import { Quantity } from "./Quantity";
 import type { TapeView, TapesView } from "./TapeRoll";
 import { useTape, asSaved, REAL, type Card, CARDS } from "./tapeState";
+import { SlotDate } from "../../kit/fields/Day";
 
 type MadeOutProps = Pick<TapeView, "id" | "mode" | "country" | "currency" | "business" | "card" | "on"> &
   Pick<TapesView, "quantity" | "smallest" | "largest"> & {
@@ -69,7 +70,7 @@ export const MadeOut = memo(function MadeOut({ index, ...tape }: MadeOutProps) {
             </>
           ) : null}
           <br />
-          on <SlotText label="Date" type="date" value={tape.on} onChange={(on) => change({ on })} />
+          on <SlotDate label="Date" value={tape.on} onChange={(on) => change({ on })} />
           {tape.largest > 1 ? (
             <>
               , <Quantity quantity={tape.quantity} smallest={tape.smallest} largest={tape.largest} />

@@ -4,12 +4,13 @@ import type { Schemas } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Choice } from "../../kit/fields/Choice";
 import { Field } from "../../kit/fields/Field";
-import { Sentence, SlotDay, SlotText } from "../../kit/fields/Sentence";
+import { Sentence, SlotText } from "../../kit/fields/Sentence";
 import { COUNTRIES } from "../../kit/format/countries";
 import { grouped } from "../../kit/format/money";
 import { Notice } from "../../kit/Notice";
 import { type RegistrationBody, withValue } from "../editing/bodies";
 import { placeName } from "./taxWords";
+import { SlotDay } from "../../kit/fields/Day";
 
 export function NearThreshold({ of }: { of: NonNullable<Schemas["TreatmentsView"]["threshold"]> }) {
   const title =

@@ -3,7 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useParams, useSearchParams } from "react-router";
 
 import { LinkButton } from "../../kit/Button";
-import { Sentence, SlotChoice, SlotText } from "../../kit/fields/Sentence";
+import { Sentence, SlotChoice } from "../../kit/fields/Sentence";
 import { Body, Sheet, Table } from "../../kit/Sheet";
 import { Stamp } from "../../kit/Stamp";
 import { grouped } from "../../kit/format/money";
@@ -11,6 +11,7 @@ import { percent } from "../../kit/format/percent";
 import { TaxRooms, WithRooms } from "../room/StageRooms";
 import { Waiting } from "../room/Waiting";
 import { taxReport, type Mode } from "../queries";
+import { SlotDate } from "../../kit/fields/Day";
 
 export function TaxReport() {
   const { site: code = "" } = useParams();
@@ -53,9 +54,8 @@ export function TaxReport() {
               ]}
               onChange={(which) => set("book", which)}
             />{" "}
-            from <SlotText label="First day" type="date" value={first} onChange={(day) => set("from", day)} />{" "}
-            until <SlotText label="Last day" type="date" value={last} onChange={(day) => set("until", day)} />
-            .
+            from <SlotDate label="First day" value={first} onChange={(day) => set("from", day)} /> until{" "}
+            <SlotDate label="Last day" value={last} onChange={(day) => set("until", day)} />.
           </Sentence>
           {!right ? null : !found ? (
             <Waiting within away={asked.failureCount > 0} again={() => void asked.refetch()} />

@@ -124,7 +124,7 @@ interface Common {
   isDisabled?: boolean | undefined;
 }
 
-/** A text, a number or a date in a sentence. */
+/** A text or a number in a sentence. */
 export function SlotText({
   label,
   value,
@@ -132,16 +132,17 @@ export function SlotText({
   invalid,
   isDisabled,
   money,
-  type = "text",
   placeholder = "…",
   inputMode,
+  autoFocus,
 }: Common & {
   value: string;
   onChange: (value: string) => void;
   money?: boolean;
-  type?: "text" | "date";
   placeholder?: string;
   inputMode?: "decimal" | "numeric" | "text";
+  /** It has just come, and is typed into next. */
+  autoFocus?: boolean;
 }) {
   return (
     <Typed
@@ -152,48 +153,14 @@ export function SlotText({
       isInvalid={Boolean(invalid)}
       isDisabled={Boolean(isDisabled)}
       validationBehavior="aria"
-      type={type}
+      autoFocus={Boolean(autoFocus)}
     >
       <Input
         placeholder={placeholder}
         inputMode={inputMode ?? (money ? "decimal" : undefined)}
-        size={type === "text" ? Math.max(2, (value || placeholder).length) : undefined}
+        size={Math.max(2, (value || placeholder).length)}
       />
     </Typed>
-  );
-}
-
-/** A day in a sentence, or none: then what that means stands there. */
-export function SlotDay({
-  label,
-  value,
-  none,
-  onChange,
-  invalid,
-  isDisabled,
-}: Common & { value: string; none: string; onChange: (value: string) => void }) {
-  if (value)
-    return (
-      <SlotText
-        label={label}
-        type="date"
-        value={value}
-        onChange={onChange}
-        invalid={invalid}
-        isDisabled={isDisabled}
-      />
-    );
-  return (
-    <SlotChoice
-      label={label}
-      value="none"
-      options={[
-        ["none", none],
-        ["day", "a day …"],
-      ]}
-      onChange={(next) => onChange(next === "day" ? new Date().toISOString().slice(0, 10) : "")}
-      isDisabled={isDisabled}
-    />
   );
 }
 
