@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+import subprocess
 from pathlib import Path
 from urllib.parse import unquote
 
@@ -42,6 +43,18 @@ def test_every_link_leads_somewhere(document: Path) -> None:
     assert lost == []
 
 
+def files_named(text: str) -> set[str]:
+    """The files of the code that a text names, as it names them."""
+    return set(re.findall(r"(?<![\w/.-])((?:[\w-]+/)*[A-Za-z_][\w-]*(?:\.test)?\.(?:py|tsx?|sql|yaml))(?!\w)", text))
+
+
+@pytest.mark.parametrize("document", DOCUMENTS, ids=lambda path: str(path.relative_to(ROOT)))
+def test_every_file_that_is_named_is_there(document: Path) -> None:
+    known = subprocess.run(["git", "ls-files"], cwd=ROOT, capture_output=True, text=True, check=True).stdout.split("\n")
+    named = files_named(document.read_text(encoding="utf-8"))
+    assert {name for name in named if not any(f"/{file}".endswith(f"/{name}") for file in known)} == set()
+
+
 def test_every_document_and_picture_can_be_found_from_the_readme() -> None:
     seen: set[Path] = set()
     waiting = [README]
@@ -58,3 +71,4 @@ def test_every_document_and_picture_can_be_found_from_the_readme() -> None:
 def test_the_whole_of_it_is_read() -> None:
     assert links("[a](b.md#c) `[no](code.md)` ![p](q.png) [![x](y.png)](z.md)") == ["b.md#c", "q.png", "z.md"]
     assert anchors("# Tax, and `more`\n## The rates") == {"tax-and-more", "the-rates"}
+    assert files_named("`a/b.py` and c.tsx, d.test.ts; e.pyc, no_py") == {"a/b.py", "c.tsx", "d.test.ts"}
