@@ -9,7 +9,7 @@ from fastapi import Depends, HTTPException, Request, Response
 from skurrow.service.account import signing_in
 from skurrow.service.account.signing_in import Customer, Entered, Shop
 from skurrow.web.access import Means
-from skurrow.web.desk.session import KNOWN_SECONDS
+from skurrow.web.desk.people.session import KNOWN_SECONDS
 
 
 async def _shop(code: str, context: Means, test: bool = False) -> Shop:

@@ -20,7 +20,7 @@ from skurrow.web.account.showing import address_view, brand, done_view, my_subsc
 from skurrow.web.account.views import AccountDone, MyAccount, MySubscription
 from skurrow.web.counter.pages import away
 from skurrow.web.counter.views import PayWayView
-from skurrow.web.desk.changes import (
+from skurrow.web.desk.subscriptions.changes import (
     AgreeRequest,
     CancelRequest,
     PauseRequest,

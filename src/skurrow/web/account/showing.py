@@ -16,7 +16,7 @@ from skurrow.web.access import Means
 from skurrow.web.account.views import AccountDone, MyAddress, MyParcelTo, MySubscription, PaperLink
 from skurrow.web.counter.given import AddressGiven
 from skurrow.web.counter.showing import form_view
-from skurrow.web.desk.subscription_views import coming_view, plan_view, summary
+from skurrow.web.desk.subscriptions.subscription_views import coming_view, plan_view, summary
 
 _BY_RULE = {"change": "change", "quantity": "quantity", "pause": "pause", "resume": "pause", "cancel": "cancel"}
 

@@ -8,8 +8,8 @@ from typing import Literal
 from pydantic import BaseModel
 
 from skurrow.web.counter.views import AddressFormView, PayWayView
-from skurrow.web.desk.changes import ChangeDone
-from skurrow.web.desk.subscription_views import ComingCharge, PlanChoice, SubscriptionState
+from skurrow.web.desk.subscriptions.changes import ChangeDone
+from skurrow.web.desk.subscriptions.subscription_views import ComingCharge, PlanChoice, SubscriptionState
 
 
 class PaperLink(BaseModel):

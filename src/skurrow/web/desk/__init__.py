@@ -2,30 +2,15 @@
 
 from __future__ import annotations
 
-from skurrow.web.desk import (
-    aside,
-    calendar,
-    changes,
-    live,
-    moving_over,
-    on_the_site,
-    orders,
-    papers,
-    parts,
-    payments,
-    people,
-    products,
-    refunds,
-    selling,
-    session,
-    site,
-    site_file,
-    subscriptions,
-    tapes,
-    tax,
-    test_book,
-    transfers,
-)
+from skurrow.web.desk import live
+from skurrow.web.desk.draft import on_the_site, parts, products, site, site_file
+from skurrow.web.desk.orders import orders, refunds, selling, test_book
+from skurrow.web.desk.papers import papers
+from skurrow.web.desk.payments import aside, payments, transfers
+from skurrow.web.desk.people import people, session
+from skurrow.web.desk.subscriptions import calendar, changes, moving_over, subscriptions
+from skurrow.web.desk.tape import tapes
+from skurrow.web.desk.tax import tax
 from skurrow.web.routes import new_router
 
 router = new_router("/desk/api", "desk")

@@ -16,7 +16,7 @@ from skurrow.service.subscriptions.standing import life_of
 from skurrow.store.subscriptions.subscriptions import Sought
 from skurrow.web.access import Means, Site
 from skurrow.web.desk.bodies import ModeName
-from skurrow.web.desk.subscription_views import SubscriptionSummary, SubscriptionView, summary, view
+from skurrow.web.desk.subscriptions.subscription_views import SubscriptionSummary, SubscriptionView, summary, view
 from skurrow.web.routes import new_router
 
 router = new_router()

@@ -21,7 +21,7 @@ from skurrow.service.tape import tapes
 from skurrow.service.tape.tapes import BuyerTape, MadeOutTo, Tried, Unsaved
 from skurrow.web.access import Means, Site
 from skurrow.web.desk.bodies import Given
-from skurrow.web.desk.parts import PriceAmounts, price_amounts
+from skurrow.web.desk.draft.parts import PriceAmounts, price_amounts
 from skurrow.web.problems import FieldProblem
 from skurrow.web.routes import new_router
 

@@ -10,7 +10,7 @@ from pydantic import BaseModel, Field
 from skurrow.service.draft import pictures, products
 from skurrow.web.access import Configuring, Means, Site
 from skurrow.web.desk.bodies import Given
-from skurrow.web.desk.parts import ListKind, Part, part_view
+from skurrow.web.desk.draft.parts import ListKind, Part, part_view
 from skurrow.web.routes import new_router
 
 router = new_router()

@@ -14,7 +14,7 @@ from skurrow.core.problems import InvalidInput, Problem
 from skurrow.service.orders import statements, transfers
 from skurrow.web.access import Means, Selling, Site
 from skurrow.web.desk.bodies import Given, ModeName
-from skurrow.web.desk.order_views import TransferLine, transfer_line
+from skurrow.web.desk.orders.order_views import TransferLine, transfer_line
 from skurrow.web.routes import new_router
 
 router = new_router()

@@ -14,7 +14,7 @@ from skurrow.service.orders import books, settling
 from skurrow.service.papers import papers
 from skurrow.web.access import Means, Selling, Site
 from skurrow.web.desk.bodies import Given, ModeName
-from skurrow.web.desk.order_views import (
+from skurrow.web.desk.orders.order_views import (
     AttemptView,
     AwaitedView,
     ChargeView,

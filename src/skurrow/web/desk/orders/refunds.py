@@ -14,7 +14,7 @@ from skurrow.core.payments.refunds import Asked
 from skurrow.service.orders import refunds
 from skurrow.web.access import Means, Selling, Site
 from skurrow.web.desk.bodies import Given, ModeName
-from skurrow.web.desk.order_views import RefundView, refund_view
+from skurrow.web.desk.orders.order_views import RefundView, refund_view
 from skurrow.web.routes import new_router
 
 router = new_router()

@@ -16,7 +16,7 @@ from skurrow.service.changes.running import cancel, pause, resume, take_back
 from skurrow.service.subscriptions import subscription_books
 from skurrow.web.access import Means, Selling
 from skurrow.web.desk.bodies import Given, ModeName
-from skurrow.web.desk.subscription_views import SubscriptionView, view
+from skurrow.web.desk.subscriptions.subscription_views import SubscriptionView, view
 from skurrow.web.routes import new_router
 
 router = new_router()

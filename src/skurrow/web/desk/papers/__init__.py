@@ -1,0 +1,1 @@
+"""Papers at the desk."""

@@ -1,0 +1,1 @@
+"""Gateways at the desk, bank transfers, and what was set aside."""

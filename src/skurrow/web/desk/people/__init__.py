@@ -1,0 +1,1 @@
+"""Who works on a site, and signing in."""

@@ -1,0 +1,1 @@
+"""Tapes, previews and the jump box."""

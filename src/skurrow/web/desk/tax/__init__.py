@@ -1,0 +1,1 @@
+"""Tax and delivery at the desk."""
