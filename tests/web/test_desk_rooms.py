@@ -15,11 +15,13 @@ from skurrow.run.demo import EMAIL
 from skurrow.store.database import run, siteless_transaction
 from skurrow.web.desk import live
 from tests.conftest import PASSWORD
+from tests.service.living import buy, own_cards
 from tests.web.conftest import Web
 from tests.web.test_counter import boot
 from tests.web.test_reach import invited, member
 
 SITE = "/desk/api/sites/ostrel"
+cards = own_cards
 
 
 async def kit(web: Web) -> dict[str, Any]:
@@ -57,6 +59,36 @@ async def test_a_tape_carries_all_that_the_desk_shows(web: Web) -> None:
     assert {one["currency"]: one["converted"] for one in made["prices"][0]["amounts"]} == {
         **{"EUR": False, "GBP": True, "USD": True, "JPY": True}
     }
+
+
+async def test_beside_an_order_is_the_tape_of_it_as_it_was_sold_and_beside_a_subscription_its_next_charge(
+    web: Web,
+) -> None:
+    await web.sign_in()
+    assert (await buy(web.shop, "parcel-month", coupons=("PARCEL3",))).progress.state == "paid"
+    (sold,) = (await web.desk.get(f"{SITE}/books/test/orders")).json()["orders"]
+    (club,) = (await web.desk.get(f"{SITE}/books/test/subscriptions")).json()["subscriptions"]
+    part = (await web.desk.get(f"{SITE}/parts/product/paper-parcel")).json()["part"]
+    prices = [
+        {**one, "amount": {"EUR": "99.00"}} if one["id"] == "parcel-month" else one for one in part["body"]["prices"]
+    ]
+    dearer = {"seen": part["change"], "body": {**part["body"], "prices": prices}}
+    assert (await web.desk.put(f"{SITE}/parts/product/paper-parcel", json=dearer)).status_code == 200
+    tape = (await web.desk.get(f"{SITE}/books/test/orders/{sold['code']}/tape")).json()
+    assert (tape["name"], tape["mode"], tape["currency"]) == ("Maud Terlinden", "test", "EUR")
+    amounts = {
+        kind: [row["amount"] for row in tape["rows"] if row["kind"] == kind] for kind in ("line", "discount", "due")
+    }
+    assert amounts == {"line": ["24.00"], "discount": ["-12.00"], "due": [sold["amount"]]}
+    assert all(row["reasons"] for row in tape["rows"] if row["kind"] in {"line", "discount", "tax", "later"})
+    coming = (await web.desk.get(f"{SITE}/books/test/subscriptions/{club['code']}/tape")).json()
+    shown = (await web.desk.get(f"{SITE}/books/test/subscriptions/{club['code']}")).json()["coming"][0]
+    assert [row["amount"] for row in coming["rows"] if row["kind"] == "due"] == [shown["total"]] == ["12.00"]
+    base = f"{SITE}/books/test/subscriptions/{club['code']}"
+    assert (await web.desk.post(f"{base}/cancellation", json={"when": "at_once"})).status_code == 200
+    assert (await web.desk.get(f"{base}/tape")).json() is None
+    assert (await web.desk.get(f"{SITE}/books/live/orders/{sold['code']}/tape")).status_code == 404
+    assert (await web.desk.get(f"{SITE}/books/live/subscriptions/{club['code']}/tape")).status_code == 404
 
 
 @pytest.mark.parametrize(

@@ -146,6 +146,8 @@ _SENTENCES = {
     "discount_row_later": "{words}, and off {n} of the later charges shown.",
     "untaxed_off": "The amounts include home tax; none is due here, so it comes off.",
     "tax_in_it": "Tax in it: {tax}.",
+    "credited_off": "What had been paid for time that will not be used.",
+    "balance_off": "Paid with what was left of an earlier credit.",
     "nobody_can_pay": "Nobody can pay this yet. {why}",
     "fee_abroad": "In it {amount} for a card of another country, {percent} %.",
     "fee_conversion": "In it {amount} for another currency than the account's, {percent} %.",

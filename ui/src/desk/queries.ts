@@ -77,6 +77,24 @@ export const refundable = (code: string, mode: Mode, orderCode: string) =>
       ),
   });
 
+/** The tape of an order as it was sold, or of a subscription's next charge; null where nothing is charged next. */
+export const soldTape = (code: string, kind: "orders" | "subscriptions", mode: Mode, of: string) =>
+  queryOptions({
+    queryKey: ["site", code, kind, mode, "tape", of],
+    queryFn: async (): Promise<Schemas["SoldTapeView"] | null> =>
+      kind === "orders"
+        ? data(
+            api.GET("/desk/api/sites/{site}/books/{mode}/orders/{code}/tape", {
+              params: { path: { site: code, mode, code: of } },
+            }),
+          )
+        : data(
+            api.GET("/desk/api/sites/{site}/books/{mode}/subscriptions/{subscription}/tape", {
+              params: { path: { site: code, mode, subscription: of } },
+            }),
+          ),
+  });
+
 export const testBook = (code: string) =>
   queryOptions({
     queryKey: ["site", code, "orders", "test", "book"],

@@ -94,14 +94,14 @@ async def send_link(context: Context, at: Shop, email: str, language: str | None
         account = subscription_mail.account_address(context, at.code, at.mode)
         # After the sign # nothing is sent to a server, or written into its log.
         link = f"{account}#{quote(token)}"
-        hello = plain(chosen, "hello", name=known[0].buyer["name"])
+        hello = plain(chosen, "hello", name=known[0].kept_buyer.name)
         subject, text, page = subscription_mail.write(
             MAILS[chosen]["sign_in"], {"shop": at.name}, at.name, at.colour, hello, link, "", chosen
         )
         test = "[Test] " if at.mode == "test" else ""
         key = f"account link {hash_token(token).hex()}"
         dated = (await calendars.of_book(context, db, at.site_id, at.mode)).book_now() if test else None
-        to = known[0].buyer["email"]
+        to = known[0].kept_buyer.email
         await mail.put_by(context, db, at.site_id, key, to, f"{test}{subject}", text, page, at.name, dated)
 
 

@@ -132,7 +132,7 @@ async def jump(context: Context, site_id: UUID, search: str) -> list[Found]:
         for mode in ("live", "test"):
             for order in await orders.orders_before(db, site_id, mode, None, search.strip(), MOST_FOUND // 2):
                 words = f"{order.code}, {order.currency} {format_amount(order.total, order.currency)}"
-                found.append(Found("order", order.code, order.buyer["name"], words, mode))
+                found.append(Found("order", order.code, order.kept.buyer.name, words, mode))
     return found
 
 

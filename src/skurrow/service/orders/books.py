@@ -12,6 +12,8 @@ from psycopg import errors
 
 from skurrow.core.edition import Edition
 from skurrow.core.payments.transfers import rf_reference, spaced
+from skurrow.core.tape.sold import sold_tape
+from skurrow.core.tape.tape import Tape
 from skurrow.gateway.protocol import Mode, NoAnswer, NotAccepted
 from skurrow.service import calendars
 from skurrow.service.context import Context
@@ -142,6 +144,26 @@ async def decide_review(context: Context, site_id: UUID, mode: Mode, code: str, 
         await record(context, db, site_id, order, f"review.{state}", {"by": str(by)})
         if state == "given_back":
             await subscribing.given_back(context, db, site_id, order, {"by": "desk", "person": str(by)})
+
+
+@dataclass(frozen=True, slots=True)
+class SoldTape:
+    """The tape of an order: as it was sold, with the reasons of its day."""
+
+    order: OrderRow
+    tape: Tape
+
+
+async def sold(context: Context, site_id: UUID, mode: Mode, code: str) -> SoldTape:
+    """An order as it was sold. Raises NotFound."""
+    async with site_transaction(context.pool, site_id) as db:
+        order = await orders.order_by_code(db, site_id, mode, code)
+        if order is None:
+            raise NotFound("there is no such order in this book")
+        of = (await edition_at(context, db, site_id, order.change)).site.site
+    day = order.created_at.astimezone(of.zone).date()
+    rows = sold_tape(order.kept.quote, order.currency, of.country, day, order.total, order.from_balance)
+    return SoldTape(order, rows)
 
 
 def _waits(edition: Edition, now: datetime, order: OrderRow, attempt: AttemptRow, row: ConnectionRow) -> Waits:

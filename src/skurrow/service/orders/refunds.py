@@ -78,12 +78,12 @@ async def refundable(context: Context, site_id: UUID, mode: Mode, code: str) -> 
         context = await calendars.of_book(context, db, site_id, mode)
         order, edition, parts, _ = await _parts(context, db, site_id, mode, code)
     until, counted = {}, set()
-    for number, line in enumerate(order.quote["lines"]):
+    for number, line in enumerate(order.kept.quote.lines):
         assert order.paid_at is not None
-        day = core.refund_until(edition, line["price"], order.paid_at.astimezone(edition.site.site.zone).date())
+        day = core.refund_until(edition, line.price, order.paid_at.astimezone(edition.site.site.zone).date())
         if day is not None:
             until[number] = day
-        if line["price"] in edition.prices and needs(edition, [(line["price"], line["variant"], 1)]):
+        if line.price in edition.prices and needs(edition, [(line.price, line.variant, 1)]):
             counted.add(number)
     today = context.book_now().astimezone(edition.site.site.zone).date()
     return Refundable(order.currency, parts, until, frozenset(counted), today)
@@ -356,12 +356,9 @@ async def _recover_one(context: Context, site_id: UUID, refund_id: UUID) -> None
 
 
 async def _back_into_stock(db: Connection, site_id: UUID, edition: Edition, order: OrderRow, row: RefundRow) -> None:
-    lines = order.quote["lines"]
-    wanted = [
-        (lines[part["line"]]["price"], lines[part["line"]]["variant"], part["put_back"])
-        for part in row.parts
-        if part["line"] is not None and part["put_back"] and lines[part["line"]]["price"] in edition.prices
-    ]
+    lines = order.kept.quote.lines
+    back = [(lines[part["line"]], part["put_back"]) for part in row.parts if part["line"] is not None]
+    wanted = [(line.price, line.variant, pieces) for line, pieces in back if pieces and line.price in edition.prices]
     for need in needs(edition, wanted):
         await holds.put_back(db, site_id, order.mode, need.product, need.variant, need.quantity)
 

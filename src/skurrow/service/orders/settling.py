@@ -279,9 +279,9 @@ async def _hold_again(
     others have by now is for a person to decide; the sale stands."""
     if await holds.holds_anything(db, site_id, order.mode, order.id):
         return
-    wanted = [(item["price"], item.get("variant"), item["quantity"]) for item in order.wanted.get("items", [])]
-    coupons = order.wanted.get("coupons", [])
-    shorts = await holding.hold_late(db, site_id, order.mode, order.id, edition, wanted, coupons, order.customer)
+    asked = order.kept.wanted
+    wanted = [item.need for item in asked.items]
+    shorts = await holding.hold_late(db, site_id, order.mode, order.id, edition, wanted, asked.coupons, order.customer)
     reasons = []
     for short in shorts:
         if short.coupon is not None:

@@ -7,7 +7,8 @@ from dataclasses import dataclass
 from typing import Any
 from uuid import UUID
 
-from skurrow.core.order import Address, Buyer
+from skurrow.core.order import Buyer
+from skurrow.core.quote.kept import KeptBuyer
 from skurrow.core.subscriptions.life import Life
 from skurrow.core.subscriptions.terms import Reckoning
 from skurrow.service.context import Context
@@ -19,23 +20,7 @@ from skurrow.store.subscriptions.subscriptions import SubscriptionRow
 
 def buyer_of(kept: Mapping[str, Any]) -> Buyer:
     """A buyer as an order or subscription keeps them, as far as amounts depend on it."""
-    address, to = kept.get("address") or {}, kept.get("deliver_to")
-    answer = (kept.get("tax_number_check") or {}).get("answer")
-    return Buyer(
-        country=kept["country"],
-        region=address.get("region"),
-        postal_code=address.get("postal_code"),
-        business=bool(kept.get("business")),
-        tax_number=kept.get("tax_number"),
-        tax_number_confirmed={"valid": True, "invalid": False}.get(answer or ""),
-        deliver_to=Address(
-            country=to.get("country") or kept["country"],
-            region=to.get("region"),
-            postal_code=to.get("postal_code"),
-        )
-        if to
-        else None,
-    )
+    return KeptBuyer.model_validate(kept).as_buyer()
 
 
 @dataclass(frozen=True, slots=True)

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import replace
-from datetime import date, datetime
+from datetime import datetime
 from typing import Any
 from uuid import UUID
 
@@ -49,17 +49,18 @@ async def begin(
     """Begins what a paid order has bought, in the transaction that marks it paid."""
     begun = []
     now = Now(edition, order.change, order.release)
-    for plan in order.wanted.get("subscriptions", []):
-        terms = Terms.model_validate(plan["terms"])
-        line = order.quote["lines"][plan["line"]]
-        paid = parse_amount(line["total"], order.currency), parse_amount(line["tax"], order.currency)
+    stored = order.kept
+    for plan in stored.wanted.subscriptions:
+        terms = Terms.model_validate(plan.terms)
+        line = stored.quote.lines[plan.line]
+        paid = parse_amount(line.total, order.currency), parse_amount(line.tax, order.currency)
         life = core.begin(
             terms,
-            date.fromisoformat(plan["counted_from"]),
+            plan.counted_from,
             order.created_at,
             paid,
             kept.expires if kept else None,
-            plan["begun"],
+            plan.begun,
         )
         row = SubscriptionRow(
             id=context.new_id(),
@@ -107,8 +108,8 @@ async def carried_on(
     row = await subscriptions.subscription(db, site_id, order.subscription_id, lock=True)
     assert row is not None
     now, life = await now_at(context, db, site_id, order.mode), life_of(row)
-    line = order.quote["lines"][0]
-    paid = parse_amount(line["total"], order.currency), parse_amount(line["tax"], order.currency)
+    line, asked = order.kept.quote.lines[0], order.kept.wanted
+    paid = parse_amount(line.total, order.currency), parse_amount(line.tax, order.currency)
     row = replace(row, paid_order_id=order.id)
     body: dict[str, Any] = {"order": order.code, **whole_money(order)}
     if order.kind in ("renewal", "pay_off"):
@@ -117,12 +118,13 @@ async def carried_on(
         life = core.charged(life, paid, now.zone)
     elif order.kind == "pay_off":
         today = context.book_now().astimezone(now.zone).date()
-        life = core.charged(life, paid, now.zone, int(order.wanted["payments"]), today)
+        assert asked.payments is not None
+        life = core.charged(life, paid, now.zone, asked.payments, today)
     else:
         life = await _changed(context, db, site_id, now, row, order, life, paid)
         row = replace(row, change=order.change, release=order.release)
         body |= {"price": life.terms.price, "plan": subscription_mail.plan_of(now.edition, life.terms.price)}
-    body |= {name: order.wanted[name] for name in ("by", "person") if name in order.wanted}
+    body |= {name: who for name, who in (("by", asked.by), ("person", asked.person)) if who is not None}
     if kept is not None:
         life = life.model_copy(update={"card_expires": kept.expires})
         row = replace(

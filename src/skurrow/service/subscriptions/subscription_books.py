@@ -11,10 +11,13 @@ from uuid import UUID
 from skurrow.core.durations import later
 from skurrow.core.edition import Edition
 from skurrow.core.money import parse_amount
+from skurrow.core.quote.kept import KeptQuote
 from skurrow.core.subscriptions import life as core
 from skurrow.core.subscriptions.life import Life, NotNow
 from skurrow.core.subscriptions.outlook import Churn, Outlook, churn
 from skurrow.core.subscriptions.plan_change import direction
+from skurrow.core.tape.sold import sold_tape
+from skurrow.core.tape.tape import Tape
 from skurrow.gateway.protocol import Mode
 from skurrow.service import calendars
 from skurrow.service.context import Context
@@ -162,6 +165,22 @@ async def coming_of(
     return listed
 
 
+async def next_tape(context: Context, site_id: UUID, row: SubscriptionRow) -> Tape | None:
+    """The tape of the next charge, as it is known today; None where nothing comes by itself."""
+    async with site_transaction(context.pool, site_id) as db:
+        context = await calendars.of_book(context, db, site_id, row.mode)
+        now, life = await now_at(context, db, site_id, row.mode), life_of(row)
+        coming = await coming_of(context, db, site_id, now, row, life)
+        if not coming:
+            return None
+        found = await reckoned(context, db, site_id, now, row, life)
+    charge = coming[0]
+    quoted = found.reckoning.quote(0 if life.following is not None else life.next)
+    kept, country = KeptQuote.model_validate(quoted.as_json()), now.edition.site.site.country
+    left = charge.total - charge.from_balance
+    return sold_tape(kept, row.currency, country, charge.on, left, charge.from_balance)
+
+
 @dataclass(frozen=True, slots=True)
 class Foreseen:
     """What all that is running is expected to bring in, and how many leave."""
@@ -210,7 +229,7 @@ _REPLACES = frozenset({"changed", "will_change", "cancelled", "will_pause", "end
 def _promised(now: Now, first: OrderRow, charges: list[OrderRow], events: list[SubscriptionEventRow]) -> list[Promised]:
     """The charges that the buyer was shown, against what fell due on those days."""
     by_day = {one.created_at.astimezone(now.zone).date(): one for one in charges if one.kind == "renewal"}
-    shown = [(date.fromisoformat(one["on"]), one["total"]) for one in first.quote["later"]]
+    shown = [(one.on, one.total) for one in first.kept.quote.later]
     changed = [one.at.astimezone(now.zone).date() for one in events if one.kind in _REPLACES]
     since = min(changed, default=date.max)
     return [

@@ -50,7 +50,7 @@ async def tell(
     """Puts a mail by about what happened to a subscription, if there is one for it. `next_total` is the day and amount
     of its next charge; `body` may hold the `minor` amount, the `order_id`, a `reason` and a `key`."""
     life = Life.model_validate(row.life)
-    language, locale = (of(row.buyer.get("language")) for of in (language_of, locale_of))
+    language, locale = (of(row.kept_buyer.language) for of in (language_of, locale_of))
     key_kind = "trial_ends_without_card" if kind == "trial_ends" and row.sealed_on_file is None else kind
     words = MAILS[language].get(key_kind)
     if words is None:
@@ -60,13 +60,13 @@ async def tell(
     assert site is not None
     account = account_address(context, site.code, row.mode)
     link = _link(context, site_id, row, kind, body, account)
-    hello = plain(language, "hello", name=row.buyer["name"])
+    hello = plain(language, "hello", name=row.kept_buyer.name)
     foot = plain(language, "account", address=account)
     subject, text, page = write(words, facts, shop.name, shop.colour, hello, link, foot, language)
     at = context.book_now()
     key = f"subscription {row.id} {kind} {body.get('order') or body.get('key') or at.isoformat(timespec='seconds')}"
     await mail.put_by(
-        context, db, site_id, key, row.buyer["email"], f"{'[Test] ' if row.mode == 'test' else ''}{subject}", text,
+        context, db, site_id, key, row.kept_buyer.email, f"{'[Test] ' if row.mode == 'test' else ''}{subject}", text,
         page, shop.name, at if row.mode == "test" else None,
     )  # fmt: skip
 

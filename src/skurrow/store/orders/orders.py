@@ -9,6 +9,7 @@ from uuid import UUID
 
 from psycopg.types.json import Jsonb
 
+from skurrow.core.quote.kept import KeptOrder
 from skurrow.store.database import Connection, one, rows, run, value
 
 
@@ -41,6 +42,11 @@ class OrderRow:
     period: int | None = None
     from_balance: int = 0
     customer: str = ""
+
+    @property
+    def kept(self) -> KeptOrder:
+        """What it has stored, read with types."""
+        return KeptOrder(self.buyer, self.wanted, self.quote)
 
 
 _ORDER = (

@@ -9,6 +9,7 @@ from uuid import UUID
 
 from psycopg.types.json import Jsonb
 
+from skurrow.core.quote.kept import KeptBuyer
 from skurrow.store.claims import Claimed
 from skurrow.store.database import Connection, one, rows, run
 
@@ -41,6 +42,11 @@ class SubscriptionRow:
     supply: dict[str, Any]
     life: dict[str, Any]
     started_at: datetime
+
+    @property
+    def kept_buyer(self) -> KeptBuyer:
+        """Whose it is, read with types."""
+        return KeptBuyer.model_validate(self.buyer)
 
 
 _SUBSCRIPTION = (

@@ -123,14 +123,13 @@ async def my_address(body: BuyerChange, who: Who, context: Means) -> MyAccount:
             "name": body.name.strip(),
             "address": typed(body.address),
         }
-        to = row.buyer.get("deliver_to")
-        if to and body.deliver_to is not None:
-            changes["deliver_to"] = {"country": to["country"], **typed(body.deliver_to)}
-        if row.buyer.get("business"):
-            changes["company"] = (body.company or "").strip() or row.buyer.get("company")
+        buyer = row.kept_buyer
+        if buyer.deliver_to and body.deliver_to is not None:
+            changes["deliver_to"] = {"country": buyer.parcel_country, **typed(body.deliver_to)}
+        if buyer.business:
+            changes["company"] = (body.company or "").strip() or buyer.company
             if body.tax_number:
-                country = row.buyer["country"]
-                found = await tax_numbers.ask(context, who.site_id, who.mode, body.tax_number, country)
+                found = await tax_numbers.ask(context, who.site_id, who.mode, body.tax_number, buyer.country)
                 changes["tax_number"] = found.number
                 changes["tax_number_check"] = {
                     "answer": found.state,

@@ -92,20 +92,21 @@ def typed(given: AddressGiven) -> dict[str, str]:
 
 
 def address_view(row: SubscriptionRow) -> MyAddress:
-    buyer, to = row.buyer, row.buyer.get("deliver_to")
+    buyer = row.kept_buyer
+    to = buyer.deliver_to
     return MyAddress(
-        name=buyer["name"],
-        country=buyer["country"],
-        address=buyer.get("address") or {},
+        name=buyer.name,
+        country=buyer.country,
+        address=buyer.address,
         deliver_to=to
         and MyParcelTo(
             name=to.get("name", ""),
-            country=to["country"],
+            country=buyer.parcel_country,
             address={name: text for name, text in to.items() if name not in ("name", "country")},
-            form=form_view(to["country"]),
+            form=form_view(buyer.parcel_country),
         ),
-        business=bool(buyer.get("business")),
-        company=buyer.get("company"),
-        tax_number=buyer.get("tax_number"),
-        form=form_view(buyer["country"]),
+        business=buyer.business,
+        company=buyer.company,
+        tax_number=buyer.tax_number,
+        form=form_view(buyer.country),
     )

@@ -900,6 +900,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/desk/api/sites/{site}/books/{mode}/orders/{code}/tape": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Order Tape
+         * @description An order as it was sold, with the reasons of its day.
+         */
+        get: operations["show_order_tape"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/desk/api/sites/{site}/books/{mode}/outlook": {
         parameters: {
             query?: never;
@@ -1082,6 +1102,26 @@ export interface paths {
          * @description What a change would come to; nothing is done.
          */
         post: operations["propose_change"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/desk/api/sites/{site}/books/{mode}/subscriptions/{subscription}/tape": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Next Charge Tape
+         * @description The next charge of a subscription, as it is known today; nothing where none comes by itself.
+         */
+        get: operations["show_next_charge_tape"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -5252,6 +5292,27 @@ export interface components {
             url: string;
         };
         /**
+         * SoldTapeView
+         * @description A tape that is what it is: of whom, in which book, about what, and its rows.
+         */
+        SoldTapeView: {
+            /** About */
+            about: string;
+            /** Currency */
+            currency: string;
+            /**
+             * Mode
+             * @enum {string}
+             */
+            mode: "test" | "live";
+            /** Name */
+            name: string;
+            /** Notes */
+            notes: string[];
+            /** Rows */
+            rows: components["schemas"]["TapeRowView"][];
+        };
+        /**
          * StageView
          * @description A stage of the work order: how it stands, in a word and in a few.
          */
@@ -8029,6 +8090,48 @@ export interface operations {
             };
         };
     };
+    show_order_tape: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mode: "test" | "live";
+                code: string;
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SoldTapeView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     show_outlook: {
         parameters: {
             query?: never;
@@ -8490,6 +8593,48 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProposalView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    show_next_charge_tape: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mode: "test" | "live";
+                subscription: string;
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SoldTapeView"] | null;
                 };
             };
             /** @description Unprocessable Entity */

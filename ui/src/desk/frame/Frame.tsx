@@ -4,6 +4,7 @@ import { useParams, Outlet, useLocation } from "react-router";
 import { type Schemas, Refused } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { useWarning } from "../editing/useDraft";
+import { soldAt } from "../tape/soldAt";
 import { fetched } from "../room/fetched";
 import { useSite } from "../queries";
 import { useLive, LastSale } from "../room/live";
@@ -29,6 +30,7 @@ const Jump = fetched(() => import("./Jump").then((it) => ({ default: it.Jump }))
 
 const ShortcutList = fetched(() => import("./ShortcutList").then((it) => ({ default: it.ShortcutList })));
 
+const SoldTape = fetched(() => import("../tape/SoldTape").then((it) => ({ default: it.SoldTape })));
 const Tape = fetched(() => import("../tape/Tape").then((it) => ({ default: it.Tape })));
 
 /** The frame of the desk: the bar on top, the work order at the left, the sheet in the middle, the tape at the right. */
@@ -57,6 +59,7 @@ export function Frame({ me }: { me: Schemas["Me"] }) {
 function Room({ me, site }: { me: Schemas["Me"]; site: Schemas["SiteView"] }) {
   const { code } = site;
   const live = useLive(code);
+  const sold = soldAt(useLocation().pathname);
   const go = useGo();
   const { nextBuyer } = useTape();
   const { undo, redo, step } = useUndo(code);
@@ -164,10 +167,14 @@ function Room({ me, site }: { me: Schemas["Me"]; site: Schemas["SiteView"] }) {
             }}
           >
             <Suspense fallback={null}>
-              <Tape {...(tapeOpen ? { onClose: closeTape } : {})} />
+              {sold ? (
+                <SoldTape site={code} sold={sold} {...(tapeOpen ? { onClose: closeTape } : {})} />
+              ) : (
+                <Tape {...(tapeOpen ? { onClose: closeTape } : {})} />
+              )}
             </Suspense>
           </aside>
-          <TapeOpener onOpen={openTape} />
+          <TapeOpener ofSold={Boolean(sold)} onOpen={openTape} />
         </Columns>
         <Suspense fallback={null}>
           {helping ? <ShortcutList open onClose={() => setHelping(false)} /> : null}
@@ -178,10 +185,10 @@ function Room({ me, site }: { me: Schemas["Me"]; site: Schemas["SiteView"] }) {
 }
 
 /** On narrow screens the tape is a drawer; what is due stands on its handle. */
-function TapeOpener({ onOpen }: { onOpen: () => void }) {
+function TapeOpener({ ofSold, onOpen }: { ofSold: boolean; onOpen: () => void }) {
   const roll = useRoll();
   const tape = roll.tapes?.tapes[0];
-  const due = tape?.rows.find((row) => row.key === "due");
+  const due = ofSold ? undefined : tape?.rows.find((row) => row.key === "due");
   return (
     <div className="opener">
       <Button onPress={onOpen}>{due ? `Tape · ${tape?.currency ?? ""} ${due.amount}` : "Tape"}</Button>

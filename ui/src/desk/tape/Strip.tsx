@@ -91,7 +91,7 @@ export function OneStrip({ tapes, tape, index }: { tapes: TapesView; tape: TapeV
   );
 }
 
-function Row({
+export function Row({
   row,
   currency,
   was,

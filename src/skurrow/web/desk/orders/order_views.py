@@ -212,8 +212,9 @@ def transfer_line(row: TransferRow) -> TransferLine:
 
 def card_from(order: OrderRow) -> str | None:
     """The country of the card, where it is another one than the buyer's."""
-    card = (order.buyer.get("evidence") or {}).get("card")
-    return place_name(card) if card and card != order.buyer["country"] else None
+    buyer = order.kept.buyer
+    card = buyer.evidence.card
+    return place_name(card) if card and card != buyer.country else None
 
 
 def refund_view(row: RefundRow) -> RefundView:
@@ -252,37 +253,39 @@ def paper_view(found: Paper) -> PaperView:
 
 
 def buyer_view(order: OrderRow) -> BoughtBy:
-    buyer = order.buyer
-    address, parcel = buyer.get("address") or {}, buyer.get("deliver_to")
-    check, evidence = buyer.get("tax_number_check") or {}, buyer.get("evidence") or {}
-    seen = evidence.get("connection")
-    written = addresses.lines(buyer["country"], address, buyer["name"]) if address.get("street") else []
-    sent = order.quote.get("delivery")
-    to = addresses.lines(parcel["country"], parcel, parcel.get("name", "")) if parcel else written if sent else []
+    kept = order.kept
+    buyer, sent, parcel = kept.buyer, kept.quote.delivery, kept.buyer.deliver_to
+    check, evidence = buyer.tax_number_check, buyer.evidence
+    seen = evidence.connection
+    written = addresses.lines(buyer.country, buyer.address, buyer.name) if buyer.address.get("street") else []
+    to = written if sent else []
+    if parcel:
+        to = addresses.lines(buyer.parcel_country, parcel, parcel.get("name", ""))
     return BoughtBy(
-        country_name=place_name(buyer["country"]),
+        country_name=place_name(buyer.country),
         address=written,
         parcel_to=to,
-        delivery=sent["name"] if sent else None,
-        company=buyer.get("company"),
-        tax_number=buyer.get("tax_number"),
-        number_answer=check.get("answer"),
-        number_name=check.get("name"),
-        number_reference=check.get("reference"),
-        seen_in=place_name(seen) if seen and seen != buyer["country"] else None,
-        confirmed=bool(evidence.get("confirmed")),
+        delivery=sent.name if sent else None,
+        company=buyer.company,
+        tax_number=buyer.tax_number,
+        number_answer=check.answer,
+        number_name=check.name,
+        number_reference=check.reference,
+        seen_in=place_name(seen) if seen and seen != buyer.country else None,
+        confirmed=bool(evidence.confirmed),
     )
 
 
 def summary(order: OrderRow, given_back: int, held: bool) -> dict[str, Any]:
+    kept = order.kept
     return {
         "code": order.code,
         "mode": order.mode,
         "state": order.state,
         "held": held,
-        "name": order.buyer["name"],
-        "email": order.buyer["email"],
-        "what": ", ".join(line["name"] for line in order.quote["lines"]),
+        "name": kept.buyer.name,
+        "email": kept.buyer.email,
+        "what": kept.what,
         "amount": format_amount(order.total, order.currency),
         "currency": order.currency,
         "created_at": order.created_at,

@@ -83,7 +83,7 @@ async def show_order(mode: ModeName, code: str, at: Site, context: Means) -> Ord
         ),
         checkout=order.checkout_id,
         buyer=buyer_view(order),
-        country=order.buyer["country"],
+        country=order.kept.buyer.country,
         change=order.change,
         release=order.release,
         quote=order.quote,
