@@ -119,6 +119,10 @@ def test_shortcuts_are_listed_and_do_what_the_list_says(desk: Page) -> None:
     expect(shown).to_have_count(0)
     desk.keyboard.press("Alt+8")
     expect(desk.get_by_role("main", name="Orders")).to_be_focused()
+    desk.keyboard.press("Alt+b")  # what was sold has its buyer: nothing is turned
+    expect(desk.get_by_role("complementary", name="Tape")).not_to_contain_text("Next buyer")
+    desk.keyboard.press("Alt+1")
+    expect(desk.get_by_role("region", name="Tape for Consumer, Utrecht")).to_be_visible()
     desk.keyboard.press("Alt+b")
     expect(desk.get_by_role("region", name="Tape for Consumer, Hamburg, on a phone")).to_be_visible()
     assert "buyer=hamburg" in desk.url

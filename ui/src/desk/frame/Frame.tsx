@@ -89,8 +89,9 @@ function Room({ me, site }: { me: Schemas["Me"]; site: Schemas["SiteView"] }) {
       const stage = STAGES[Number(what.slice(6))];
       if (stage) go(`/s/${code}/${stage[0]}`);
     } else if (what === "jump") jumpField.current?.focus();
-    else if (what === "next-buyer") nextBuyer();
-    else if (what === "tape") openTape();
+    else if (what === "next-buyer") {
+      if (!sold) nextBuyer();
+    } else if (what === "tape") openTape();
     else if (what === "undo") void step("undo");
     else if (what === "redo") void step("redo");
     else if (what === "help") setHelping(true);

@@ -12,6 +12,7 @@ import { Notice } from "../../kit/Notice";
 import { Sheet, SideLink } from "../../kit/Sheet";
 import { OrderDetail } from "./OrderDetail";
 import { OrderRooms, WithRooms } from "../room/StageRooms";
+import { useSoldOnTape } from "../tape/soldAt";
 import { Waiting } from "../room/Waiting";
 import { useTo } from "../room/places";
 import { orders as ordersOf, refresh, testBook, type Mode, type Show } from "../queries";
@@ -54,10 +55,11 @@ export function Orders() {
   const [show, setShow] = useState<Show>("all");
   const asked = useInfiniteQuery(ordersOf(code, book, sought, show));
   const place = useTo();
+  const chosen = orderCode ?? asked.data?.pages[0]?.orders[0]?.code;
+  useSoldOnTape(chosen);
   if (mode === undefined) return <Navigate to={place(`/s/${code}/orders/test`)} replace />;
   if (!asked.data) return <Waiting away={asked.failureCount > 0} again={() => void asked.refetch()} />;
   const orders = asked.data.pages.flatMap((page) => page.orders);
-  const chosen = orderCode ?? orders[0]?.code;
   return (
     <WithRooms>
       <OrderRooms />

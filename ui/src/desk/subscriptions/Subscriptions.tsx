@@ -13,6 +13,7 @@ import { day } from "../../kit/format/when";
 import { Calendar } from "./Calendar";
 import { OrderRooms, WithRooms } from "../room/StageRooms";
 import { SubscriptionDetail } from "./SubscriptionDetail";
+import { useSoldOnTape } from "../tape/soldAt";
 import { Waiting } from "../room/Waiting";
 import { To, useTo } from "../room/places";
 import { prices, subscriptions, type Mode, type Which } from "../queries";
@@ -75,11 +76,12 @@ export function Subscriptions() {
   const [within, setWithin] = useState("");
   const book: Mode = mode === "live" ? "live" : "test";
   const asked = useInfiniteQuery(subscriptions(code, book, { search: sought, show, price, within }));
+  const chosen = chosenCode ?? asked.data?.pages[0]?.subscriptions[0]?.code;
+  useSoldOnTape(chosen);
   if (mode === undefined) return <Navigate to={place(`/s/${code}/subscriptions/test`)} replace />;
   if (!asked.data) return <Waiting away={asked.failureCount > 0} again={() => void asked.refetch()} />;
   const found = asked.data.pages.flatMap((page) => page.subscriptions);
   const counts = asked.data.pages[0]?.counts ?? {};
-  const chosen = chosenCode ?? found[0]?.code;
   const narrowed = Boolean(sought || show !== "all" || price || within);
   return (
     <WithRooms>

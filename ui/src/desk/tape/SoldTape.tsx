@@ -5,11 +5,13 @@ import type { Schemas } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Stamp } from "../../kit/Stamp";
 import { soldTape } from "../queries";
-import type { Sold } from "./soldAt";
+import { useShownCode, type Sold } from "./soldAt";
 import { Row } from "./Strip";
 import { Roll, Strip } from "./tapeLook";
 
 export function SoldTape({ site, sold, onClose }: { site: string; sold: Sold; onClose?: () => void }) {
+  const shown = useShownCode();
+  const code = sold.code ?? shown;
   return (
     <Roll>
       <header>
@@ -21,8 +23,8 @@ export function SoldTape({ site, sold, onClose }: { site: string; sold: Sold; on
         ) : null}
       </header>
       <div className="strips">
-        {sold.code ? (
-          <Asked site={site} sold={sold} code={sold.code} />
+        {code ? (
+          <Asked site={site} sold={sold} code={code} />
         ) : (
           <Said>
             {sold.kind === "orders"

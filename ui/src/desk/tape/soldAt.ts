@@ -1,4 +1,6 @@
 // Which addresses have a tape of what was sold beside them, rather than of what is being edited.
+import { useLayoutEffect, useSyncExternalStore } from "react";
+
 import type { Mode } from "../queries";
 
 /** Of which order or subscription it is; without a code, none is chosen yet. */
@@ -14,3 +16,30 @@ export function soldAt(pathname: string): Sold | undefined {
   if (kind !== "orders" && kind !== "subscriptions") return undefined;
   return { kind, mode: mode === "live" ? "live" : "test", code };
 }
+
+// Where the address names none, the room shows the first of its list, and says so here.
+let shown: string | undefined;
+const listeners = new Set<() => void>();
+
+function show(code: string | undefined) {
+  shown = code;
+  for (const tell of listeners) tell();
+}
+
+/** Puts what a room of the books shows on the tape, for as long as it shows it. */
+export function useSoldOnTape(code: string | undefined) {
+  useLayoutEffect(() => {
+    show(code);
+    return () => show(undefined);
+  }, [code]);
+}
+
+/** The code of what is shown. */
+export const useShownCode = () =>
+  useSyncExternalStore(
+    (tell) => {
+      listeners.add(tell);
+      return () => listeners.delete(tell);
+    },
+    () => shown,
+  );
