@@ -57,6 +57,15 @@ def test_a_parcel_goes_where_it_is_to_be_sent(to: dict[str, str] | None, place: 
     assert KeptBuyer.model_validate({**LEAST, "deliver_to": to}).as_buyer().deliver_to == place
 
 
+def test_what_is_stored_as_nothing_is_as_if_it_were_not_stored() -> None:
+    nothing = {"address": None, "tax_number_check": None, "evidence": None, "company": None, "business": None}
+    kept = KeptOrder({**LEAST, **nothing}, {"coupons": None, "by": None}, {"lines": [], "taxes": None, "notes": None})
+    assert (kept.buyer.address, kept.buyer.business, kept.buyer.as_buyer().tax_number_confirmed) == ({}, False, None)
+    assert (kept.wanted.coupons, kept.quote.taxes, kept.quote.notes) == ((), (), ())
+    half = KeptBuyer.model_validate({**LEAST, "address": {"street": "Kade 1", "region": None}})
+    assert half.address == {"street": "Kade 1"}
+
+
 @pytest.mark.parametrize("missing", ["email", "name", "country"])
 def test_what_has_always_been_there_is_asked_for(missing: str) -> None:
     stored: dict[str, Any] = {name: text for name, text in LEAST.items() if name != missing}

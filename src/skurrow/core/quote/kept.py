@@ -12,13 +12,27 @@ from datetime import date
 from functools import cached_property
 from typing import Any
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from skurrow.core.order import Address, Buyer
 
 
 class _Kept(BaseModel):
     model_config = ConfigDict(frozen=True, extra="ignore")
+
+    @model_validator(mode="before")
+    @classmethod
+    def _without_nothing(cls, stored: Any) -> Any:
+        """What is stored as null, here or in an address, is as if it were not stored: no order is lost by it."""
+        if not isinstance(stored, Mapping):
+            return stored
+        return {name: _something(value) for name, value in stored.items() if value is not None}
+
+
+def _something(value: Any) -> Any:
+    if isinstance(value, Mapping):
+        return {name: one for name, one in value.items() if one is not None}
+    return value
 
 
 class KeptCheck(_Kept):

@@ -11,8 +11,7 @@ from decimal import Decimal
 from skurrow.core.durations import day_words
 from skurrow.core.money import format_amount, parse_amount
 from skurrow.core.quote.kept import KeptDiscount, KeptLine, KeptQuote, KeptTax
-from skurrow.core.quote.written import NO_TAX
-from skurrow.core.tape.tape import Tape, TapeRow
+from skurrow.core.tape.tape import Tape, TapeRow, line_label, tax_label
 from skurrow.core.words import sentence
 
 
@@ -49,7 +48,7 @@ def sold_tape(quote: KeptQuote, currency: str, country: str, day: date, total: i
 
 
 def _line_row(line: KeptLine, quote: KeptQuote) -> TapeRow:
-    label = line.name if line.quantity == 1 else f"{line.quantity} × {line.name}"
+    label = line_label(line.name, line.quantity)
     cut = tuple(f"{discount.name}: " for discount in quote.discounts)
     reasons = tuple(reason.text for reason in line.reasons if not reason.text.startswith(cut))
     return TapeRow(f"line {line.price}", "line", label, line.subtotal or line.total, reasons)
@@ -62,8 +61,5 @@ def _discount_row(one: KeptDiscount, currency: str) -> TapeRow:
 
 
 def _tax_row(tax: KeptTax, included: bool) -> TapeRow:
-    percent = f"{(Decimal(tax.rate) * 100).normalize():f}"
-    label = f"{tax.name} {percent} % {tax.place}, {'included' if included else 'on top'}"
-    if tax.name == NO_TAX:
-        label = f"{NO_TAX}, {tax.place}: {tax.treatment.replace('_', ' ')}"
+    label = tax_label(tax.name, Decimal(tax.rate), tax.place, tax.treatment, included)
     return TapeRow(f"tax {tax.place} {tax.name} {tax.treatment}", "tax", label, tax.amount, (tax.reason.text,))

@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
+from decimal import Decimal
 from itertools import islice
 from typing import Literal
 
@@ -147,7 +148,7 @@ def future(edition: Edition, priced: PricedProduct, currency: str, at: datetime,
 
 
 def _line_row(line: Line, quoted: Quote) -> TapeRow:
-    label = line.name if line.item.quantity == 1 else f"{line.item.quantity} × {line.name}"
+    label = line_label(line.name, line.item.quantity)
     cut = [f"{discount.label}: " for discount in quoted.discounts]
     reasons = tuple(text for code, text in line.reasons if not text.startswith(tuple(cut)))
     return TapeRow(f"line {line.item.price}", "line", label, amount_writer(quoted.currency)(line.subtotal), reasons)
@@ -184,14 +185,22 @@ def _tax_rows(quoted: Quote) -> list[TapeRow]:
     money = amount_writer(quoted.currency)
     rows = []
     for tax in quoted.taxes:
-        percent = f"{(tax.rate * 100).normalize():f}"
-        how = ", included" if quoted.included else ", on top"
-        label = f"{tax.name} {percent} % {tax.place}{how}"
-        if tax.name == NO_TAX:
-            label = f"{NO_TAX}, {tax.place}: {tax.treatment.replace('_', ' ')}"
+        label = tax_label(tax.name, tax.rate, tax.place, tax.treatment, quoted.included)
         key = f"tax {tax.place} {tax.name} {tax.treatment}"
         rows.append(TapeRow(key, "tax", label, money(tax.amount), (tax.reason[1],)))
     return rows
+
+
+def line_label(name: str, quantity: int) -> str:
+    """A line by its name, with how many where it is not one."""
+    return name if quantity == 1 else f"{quantity} × {name}"
+
+
+def tax_label(name: str, rate: Decimal, place: str, treatment: str, included: bool) -> str:
+    """A tax by its name, rate and place; where there is none, by how that comes."""
+    if name == NO_TAX:
+        return f"{NO_TAX}, {place}: {treatment.replace('_', ' ')}"
+    return f"{name} {(rate * 100).normalize():f} % {place}, {'included' if included else 'on top'}"
 
 
 def _fee_rows(
