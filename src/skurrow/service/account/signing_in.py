@@ -1,4 +1,9 @@
-"""Customers sign in with a mailed link, or with a password that is proved to be theirs."""
+"""Customers sign in with a mailed link, or with a password that is proved to be theirs.
+
+A link works once and for 20 minutes. A password that was set at a checkout says nothing about whose address it was
+typed beside; it is proved when a mailed link is followed in the browser that set it, and dropped when one is followed
+elsewhere.
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,9 @@
-"""What a change of a subscription would come to, shown before it is agreed to."""
+"""What a change of a subscription would come to, shown before it is agreed to.
+
+A change is shown first, with what it costs, under a token; whoever agrees sends the token back, and gets what was
+shown, whatever has become of prices meanwhile. Where the subscription itself has changed since, or it comes to another
+amount for another reason (a refund, a new address), it has to be shown again.
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,8 @@
-"""A visit: who came to which checkout, what they chose and typed, and the signed token that carries it."""
+"""A visit: who came to which checkout, what they chose and typed, and the signed token that carries it.
+
+A visit is a signed token that the browser keeps. It names the checkout, the state of the configuration that the
+buyer met, and an id of its own: one visit can become one order, however many tabs, presses and reloads it sees.
+"""
 
 from __future__ import annotations
 
