@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-import doctest
 from typing import Any
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from skurrow.core.draft import changes
 from skurrow.core.draft.changes import differences, label, leaves, merged
 
 KIT: dict[str, Any] = {
@@ -32,11 +30,6 @@ entries: st.SearchStrategy[list[dict[str, Any]]] = st.lists(
 bodies = st.builds(
     lambda plain, listed: {**plain, **({"prices": listed} if listed else {})}, st.dictionaries(names, values), entries
 )
-
-
-def test_the_examples_of_the_module() -> None:
-    assert doctest.testmod(changes).failed == 0
-    assert doctest.testmod(changes).attempted >= 2
 
 
 @pytest.mark.parametrize(

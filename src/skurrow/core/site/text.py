@@ -2,6 +2,7 @@
 
 >>> print(write({"format": "skurrow-site/1", "currencies": [{"code": "EUR"}]}), end="")
 format: skurrow-site/1
+<BLANKLINE>
 currencies:
   - {code: EUR}
 """
