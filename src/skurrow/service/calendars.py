@@ -13,23 +13,26 @@ from uuid import UUID
 
 from skurrow.service.context import Context
 from skurrow.store import calendars
-from skurrow.store.database import Connection, site_transaction
+from skurrow.store.database import Connection, siteless_statement
 
 
 async def of_book(context: Context, db: Connection, site_id: UUID, mode: str) -> Context:
     """The means with the date of a site's book, within a transaction."""
     if mode != "test" or context.at is not None:
         return context
-    ahead = await calendars.ahead_of(db, site_id)
-    return replace(context, ahead=ahead) if ahead != context.ahead else context
+    return _with(context, await calendars.ahead_of(db, site_id))
 
 
 async def of_site(context: Context, site_id: UUID, mode: str) -> Context:
     """The same, outside of one."""
     if mode != "test" or context.at is not None:
         return context
-    async with site_transaction(context.pool, site_id) as db:
-        return await of_book(context, db, site_id, mode)
+    async with siteless_statement(context.pool) as db:
+        return _with(context, await calendars.asked_alone(db, site_id))
+
+
+def _with(context: Context, ahead: timedelta) -> Context:
+    return replace(context, ahead=ahead) if ahead != context.ahead else context
 
 
 def standing_at(context: Context, at: datetime) -> Context:

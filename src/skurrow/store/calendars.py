@@ -38,6 +38,12 @@ async def ahead_of(connection: Connection, site_id: UUID) -> timedelta:
     return found if isinstance(found, timedelta) else timedelta()
 
 
+async def asked_alone(connection: Connection, site_id: UUID) -> timedelta:
+    """The same as one statement, outside of a transaction that names the site."""
+    found = await value(connection, "select calendar_ahead(%(site)s)", {"site": site_id})
+    return found if isinstance(found, timedelta) else timedelta()
+
+
 async def begin_move(connection: Connection, site_id: UUID, from_: datetime, target: datetime, by: UUID | None) -> bool:
     """Begins to move a calendar; False where it is being moved already."""
     touched = await run(

@@ -9,7 +9,6 @@ from typing import Any
 
 from fastapi import FastAPI, HTTPException, Response
 from fastapi.responses import JSONResponse
-from fastapi.routing import APIRoute
 from fastapi.staticfiles import StaticFiles
 
 from skurrow.service.context import Settings, open_context
@@ -18,7 +17,7 @@ from skurrow.store.database import siteless_transaction
 from skurrow.web import account, counter, desk, incoming, pages
 from skurrow.web.access import Means
 from skurrow.web.guards import Guards
-from skurrow.web.problems import ProblemDetails, add_problem_handlers
+from skurrow.web.problems import add_problem_handlers
 
 HEALTH_SECONDS = 2.0
 """In which the database has to answer for this process to be well."""
@@ -52,7 +51,6 @@ def make_app(settings: Settings) -> FastAPI:
             yield
             listening.cancel()
 
-    answers: dict[int | str, dict[str, Any]] = {422: {"model": ProblemDetails}, "default": {"model": ProblemDetails}}
     app = _Documented(
         title="Skurrow",
         version="1",
@@ -60,15 +58,11 @@ def make_app(settings: Settings) -> FastAPI:
         docs_url=None,
         redoc_url=None,
         openapi_url=None,
-        responses=answers,
-        generate_unique_id_function=_operation_id,
     )
     app.add_middleware(Guards, settings=settings)
     add_problem_handlers(app)
-    app.include_router(counter.router)
-    app.include_router(account.router)
-    app.include_router(desk.router)
-    app.include_router(incoming.router)
+    for part in (*counter.PARTS, *account.PARTS, *desk.PARTS, incoming):
+        app.router.routes.extend(part.router.routes)
 
     @app.get("/health", include_in_schema=False)
     async def health(context: Means) -> Response:
@@ -89,7 +83,3 @@ def make_app(settings: Settings) -> FastAPI:
         return pages.desk(settings.counter_url)
 
     return app
-
-
-def _operation_id(route: APIRoute) -> str:
-    return route.name

@@ -1,4 +1,8 @@
-"""Routes whose JSON is read within bounds, whoever sends it: every router of ours is made here."""
+"""Routes whose JSON is read within bounds, whoever sends it: every router of ours is made here.
+
+The application holds their routes one after the other, not routers within routers: FastAPI searches those two and three
+times over for every request.
+"""
 
 from __future__ import annotations
 
@@ -10,7 +14,7 @@ from fastapi.routing import APIRoute
 
 from skurrow.core.bounds import json_value
 from skurrow.core.problems import InvalidInput
-from skurrow.web.problems import Unreadable
+from skurrow.web.problems import ProblemDetails, Unreadable
 
 
 class BoundedRequest(Request):
@@ -36,5 +40,16 @@ class BoundedRoute(APIRoute):
 
 
 def new_router(prefix: str = "", tag: str | None = None) -> APIRouter:
-    """A router for paths that begin with `prefix`."""
-    return APIRouter(prefix=prefix, tags=[tag] if tag else None, route_class=BoundedRoute)
+    """A router for paths that begin with `prefix`, whose refusals are problem details."""
+    return APIRouter(
+        prefix=prefix,
+        tags=[tag] if tag else None,
+        route_class=BoundedRoute,
+        responses={422: {"model": ProblemDetails}, "default": {"model": ProblemDetails}},
+        generate_unique_id_function=lambda route: route.name,
+    )
+
+
+def desk_router() -> APIRouter:
+    """A router for what people at the desk ask."""
+    return new_router("/desk/api", "desk")

@@ -2,19 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 
-from skurrow.core.delivery.methods import PricedMethod
 from skurrow.core.edition import Edition, PricedProduct
 from skurrow.core.mailboxes import mailbox
 from skurrow.core.money import format_amount
-from skurrow.core.order import Order, QuoteRefused, read_order
+from skurrow.core.order import QuoteRefused, read_order
 from skurrow.core.payments.ways import offers
 from skurrow.core.problems import Problem
 from skurrow.core.quote.delivery_choices import ways_of
-from skurrow.core.quote.quote import quote
+from skurrow.core.quote.quote import quote, quotes_by_way
 from skurrow.core.quote.written import Quote
 from skurrow.service import calendars
 from skurrow.service.context import Context
@@ -122,15 +120,14 @@ def price_for(
         "currency": visit.currency or edition.base,
         "items": [item],
         "coupons": coupons_asked(edition, visit, choice),
-        "buyer": {"country": buying.place.country},
     }
     try:
         buyer = buying.as_core(number.confirmed if number else None)
-        asked = read_order(order).model_copy(update={"buyer": buyer})
+        asked = read_order({**order, "buyer": buyer})
         ways = ways_of(edition, [priced], buyer)
         if not ways:
             return Priced(quote(edition, asked, used_up), [], None, number)
-        quotes = _by_way(edition, asked, ways, used_up)
+        quotes = quotes_by_way(edition, asked, [way.id for way in ways], used_up)
         chosen = choice.delivery if choice.delivery in quotes else next(iter(quotes))
         listed = [
             Way(way.id, way.method.name, _costs(quotes[way.id]), way.method.pick_up) for way in ways if way.id in quotes
@@ -139,20 +136,6 @@ def price_for(
     except QuoteRefused as refused:  # the buyer knows nothing of a list of items
         cut = [replace(p, path=p.path[2:] if p.path[:1] == ("items",) else p.path) for p in refused.problems]
         raise QuoteRefused(cut) from None
-
-
-def _by_way(edition: Edition, asked: Order, ways: Sequence[PricedMethod], used_up: frozenset[str]) -> dict[str, Quote]:
-    """The quote with each way of delivery that can be had for this. Raises QuoteRefused where none can."""
-    found: dict[str, Quote] = {}
-    refused: QuoteRefused | None = None
-    for way in ways:
-        try:
-            found[way.id] = quote(edition, asked.model_copy(update={"delivery": way.id}), used_up)
-        except QuoteRefused as error:
-            refused = refused or error
-    if refused is not None and not found:
-        raise refused
-    return found
 
 
 def _costs(quoted: Quote) -> str:

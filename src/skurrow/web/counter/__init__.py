@@ -3,10 +3,5 @@
 from __future__ import annotations
 
 from skurrow.web.counter import buying, pages
-from skurrow.web.routes import new_router
 
-router = new_router()
-
-
-for part in (buying, pages):
-    router.include_router(part.router)
+PARTS = (buying, pages)

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict
-
 from fastapi import Request, Response
 from pydantic_core import to_json
 
@@ -53,7 +51,7 @@ async def quote(body: QuoteRequest, context: Means, request: Request) -> Respons
     edition = await edition_of(context, visit.site_id, visit.change)
     written = for_buyers(priced.quote)
     written["keeps"] = bool(priced.quote.later) and needs_card(edition, priced.quote)
-    written["ways"] = [asdict(way) for way in priced.ways]
+    written["ways"] = priced.ways
     written["way"] = priced.way
     written["number"] = number_view(priced.number).model_dump() if priced.number else None
     written["pay_with"] = await pricing.ways_to_pay(context, visit, priced, body.country)

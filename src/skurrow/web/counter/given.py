@@ -29,7 +29,9 @@ class _Chosen(_Given):
     quantity: Annotated[int, Field(ge=1, le=9999)] | None = None
     variant: Annotated[str, Field(max_length=60)] | None = None
     chosen: Annotated[str, Field(max_length=20)] | None = None
-    coupons: Annotated[list[Annotated[str, Field(min_length=1, max_length=40)]], Field(max_length=10)] = []
+    coupons: Annotated[list[Annotated[str, Field(min_length=1, max_length=40)]], Field(max_length=10)] = Field(
+        default_factory=list
+    )
     delivery: Annotated[str, Field(max_length=60)] | None = None
 
     def choice(self) -> Choice:
@@ -60,7 +62,7 @@ class _Buying(_Chosen):
 
     visit: _VISIT
     country: Country
-    address: AddressGiven = AddressGiven()
+    address: AddressGiven = Field(default_factory=AddressGiven)
     deliver_to: ParcelTo | None = None
     business: bool = False
     tax_number: Annotated[str, Field(max_length=40), AfterValidator(one_line)] | None = None

@@ -11,13 +11,9 @@ from skurrow.web.desk.people import people, session
 from skurrow.web.desk.subscriptions import calendar, changes, moving_over, subscriptions
 from skurrow.web.desk.tape import sold, tapes
 from skurrow.web.desk.tax import tax
-from skurrow.web.routes import new_router
 
-router = new_router("/desk/api", "desk")
-_ROOMS = (
+PARTS = (
     *(session, site, site_file, products, parts, tapes, on_the_site, payments),
     *(tax, papers, orders, test_book, refunds, subscriptions, changes, moving_over, calendar),
     *(transfers, people, live, selling, aside, sold),
 )
-for room in _ROOMS:
-    router.include_router(room.router)

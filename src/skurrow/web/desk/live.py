@@ -12,9 +12,9 @@ from fastapi.sse import EventSourceResponse, ServerSentEvent
 from skurrow.service.live import Told
 from skurrow.service.people import sign_in
 from skurrow.web.access import COOKIE, AtSite, Means, Site
-from skurrow.web.routes import new_router
+from skurrow.web.routes import desk_router
 
-router = new_router()
+router = desk_router()
 
 CHECK_SECONDS = 20.0
 """How often it is looked whether the listener may still listen."""

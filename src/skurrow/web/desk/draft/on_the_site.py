@@ -8,9 +8,9 @@ from pydantic import BaseModel
 
 from skurrow.service.counter import placements
 from skurrow.web.access import Means, Site
-from skurrow.web.routes import new_router
+from skurrow.web.routes import desk_router
 
-router = new_router()
+router = desk_router()
 
 
 class PlacementView(BaseModel):

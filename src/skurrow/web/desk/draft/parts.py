@@ -19,9 +19,9 @@ from skurrow.store.draft.sites import PartRow
 from skurrow.web.access import AtSite, Configuring, Means, Site, Wording
 from skurrow.web.desk.bodies import Given
 from skurrow.web.problems import ProblemDetails, problem
-from skurrow.web.routes import new_router
+from skurrow.web.routes import desk_router
 
-router = new_router()
+router = desk_router()
 
 ListKind = Literal["product", "coupon", "checkout", "stand_in_buyer"]
 SingleKind = Literal["site", "currencies", "tax", "delivery", "papers", "payments", "subscriptions"]

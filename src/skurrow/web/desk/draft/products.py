@@ -11,9 +11,9 @@ from skurrow.service.draft import pictures, products
 from skurrow.web.access import Configuring, Means, Site
 from skurrow.web.desk.bodies import Given
 from skurrow.web.desk.draft.parts import ListKind, Part, part_view
-from skurrow.web.routes import new_router
+from skurrow.web.routes import desk_router
 
-router = new_router()
+router = desk_router()
 
 
 class MoveRequest(Given):

@@ -15,9 +15,9 @@ from skurrow.service.tax import tax
 from skurrow.store.draft.sites import PartRow, ReleaseRow
 from skurrow.web.access import AtSite, Configuring, Means, Site
 from skurrow.web.desk.bodies import Given
-from skurrow.web.routes import new_router
+from skurrow.web.routes import desk_router
 
-router = new_router()
+router = desk_router()
 
 
 class ReleaseView(BaseModel):

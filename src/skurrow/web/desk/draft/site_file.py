@@ -11,9 +11,9 @@ from skurrow.core.site.file import LARGEST_FILE
 from skurrow.service.draft import site_files
 from skurrow.web.access import Configuring, Means, Site
 from skurrow.web.desk.bodies import Given
-from skurrow.web.routes import new_router
+from skurrow.web.routes import desk_router
 
-router = new_router()
+router = desk_router()
 
 
 class SiteFileRequest(Given):

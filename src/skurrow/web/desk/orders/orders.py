@@ -32,9 +32,9 @@ from skurrow.web.desk.orders.order_views import (
     transfer_line,
 )
 from skurrow.web.files import FileKind, paper_file
-from skurrow.web.routes import new_router
+from skurrow.web.routes import desk_router
 
-router = new_router()
+router = desk_router()
 
 
 class ByHand(Given):

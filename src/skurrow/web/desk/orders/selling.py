@@ -11,9 +11,9 @@ from pydantic import BaseModel, Field
 from skurrow.service.counter import selling_states
 from skurrow.web.access import Configuring, Means, Selling, Site
 from skurrow.web.desk.bodies import Given
-from skurrow.web.routes import new_router
+from skurrow.web.routes import desk_router
 
-router = new_router()
+router = desk_router()
 
 SiteSelling = Literal["opened", "closed", "stopped"]
 StoppedKind = Literal["product", "checkout"]

@@ -8,9 +8,9 @@ from pydantic import BaseModel
 
 from skurrow.service.orders import books
 from skurrow.web.access import Configuring, Means, Site
-from skurrow.web.routes import new_router
+from skurrow.web.routes import desk_router
 
-router = new_router()
+router = desk_router()
 
 
 class TestBookView(BaseModel):

@@ -9,9 +9,9 @@ from skurrow.core.papers.paper import PaperKind
 from skurrow.service.papers import papers
 from skurrow.web.access import Means, Site
 from skurrow.web.files import paper_file
-from skurrow.web.routes import new_router
+from skurrow.web.routes import desk_router
 
-router = new_router()
+router = desk_router()
 
 
 class NextNumberView(BaseModel):

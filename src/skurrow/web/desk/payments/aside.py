@@ -11,9 +11,9 @@ from pydantic import BaseModel
 
 from skurrow.service.payments import aside
 from skurrow.web.access import Means, Selling, Site
-from skurrow.web.routes import new_router
+from skurrow.web.routes import desk_router
 
-router = new_router()
+router = desk_router()
 
 AsideKind = Literal["message", "mail", "renewal"]
 

@@ -24,9 +24,9 @@ from skurrow.store.payments.connections import ConnectionRow
 from skurrow.store.payments.reconciliations import ReconciliationRow
 from skurrow.web.access import Configuring, Desk, Means, Site
 from skurrow.web.desk.bodies import Given, ModeName
-from skurrow.web.routes import new_router
+from skurrow.web.routes import desk_router
 
-router = new_router()
+router = desk_router()
 
 
 class ConnectRequest(Given):

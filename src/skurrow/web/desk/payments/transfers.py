@@ -15,9 +15,9 @@ from skurrow.service.orders import statements, transfers
 from skurrow.web.access import Means, Selling, Site
 from skurrow.web.desk.bodies import Given, ModeName
 from skurrow.web.desk.orders.order_views import TransferLine, transfer_line
-from skurrow.web.routes import new_router
+from skurrow.web.routes import desk_router
 
-router = new_router()
+router = desk_router()
 
 
 class StatementView(BaseModel):

@@ -15,9 +15,9 @@ from skurrow.service.refusals import NotAllowed
 from skurrow.store.people.members import Invitation
 from skurrow.web.access import Inviting, Means, Site
 from skurrow.web.desk.bodies import Given
-from skurrow.web.routes import new_router
+from skurrow.web.routes import desk_router
 
-router = new_router()
+router = desk_router()
 
 RoleName = Literal["developer", "owner", "onlooker"]
 

@@ -15,9 +15,9 @@ from skurrow.service.people import members, passwords, sign_in, two_step
 from skurrow.web.access import COOKIE, Desk, Means, where_of
 from skurrow.web.desk.bodies import Given
 from skurrow.web.problems import problem
-from skurrow.web.routes import new_router
+from skurrow.web.routes import desk_router
 
-router = new_router()
+router = desk_router()
 
 
 class SignIn(Given):

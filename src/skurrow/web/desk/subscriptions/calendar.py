@@ -14,9 +14,9 @@ from skurrow.service.changes import moving
 from skurrow.service.draft.configuration import draft
 from skurrow.web.access import Configuring, Means, Site
 from skurrow.web.desk.bodies import Given
-from skurrow.web.routes import new_router
+from skurrow.web.routes import desk_router
 
-router = new_router()
+router = desk_router()
 
 
 class CalendarView(BaseModel):

@@ -17,9 +17,9 @@ from skurrow.service.subscriptions import subscription_books
 from skurrow.web.access import Means, Selling
 from skurrow.web.desk.bodies import Given, ModeName
 from skurrow.web.desk.subscriptions.subscription_views import SubscriptionView, view
-from skurrow.web.routes import new_router
+from skurrow.web.routes import desk_router
 
-router = new_router()
+router = desk_router()
 
 
 class ProposeRequest(Given):

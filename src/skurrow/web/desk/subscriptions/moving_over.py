@@ -10,9 +10,9 @@ from skurrow.core.subscriptions.members_csv import told
 from skurrow.service.subscriptions import moving_over
 from skurrow.web.access import Configuring, Means
 from skurrow.web.desk.bodies import Given, ModeName
-from skurrow.web.routes import new_router
+from skurrow.web.routes import desk_router
 
-router = new_router()
+router = desk_router()
 
 
 class MembersRequest(Given):

@@ -17,9 +17,9 @@ from skurrow.store.subscriptions.subscriptions import Sought
 from skurrow.web.access import Means, Site
 from skurrow.web.desk.bodies import ModeName
 from skurrow.web.desk.subscriptions.subscription_views import SubscriptionSummary, SubscriptionView, summary, view
-from skurrow.web.routes import new_router
+from skurrow.web.routes import desk_router
 
-router = new_router()
+router = desk_router()
 
 
 SubscriptionFilter = Literal["all", "running", "ending", "trial", "active", "failing", "paused", "ended", "completed"]

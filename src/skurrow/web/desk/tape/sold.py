@@ -12,9 +12,9 @@ from skurrow.service.subscriptions import subscription_books
 from skurrow.web.access import Means, Site
 from skurrow.web.desk.bodies import ModeName
 from skurrow.web.desk.tape.tapes import TapeRowView
-from skurrow.web.routes import new_router
+from skurrow.web.routes import desk_router
 
-router = new_router()
+router = desk_router()
 
 
 class SoldTapeView(BaseModel):

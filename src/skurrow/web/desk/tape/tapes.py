@@ -23,9 +23,9 @@ from skurrow.web.access import Means, Site
 from skurrow.web.desk.bodies import Given
 from skurrow.web.desk.draft.parts import PriceAmounts, price_amounts
 from skurrow.web.problems import FieldProblem
-from skurrow.web.routes import new_router
+from skurrow.web.routes import desk_router
 
-router = new_router()
+router = desk_router()
 
 
 class BuyerChoice(Given):

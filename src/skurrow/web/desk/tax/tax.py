@@ -17,9 +17,9 @@ from skurrow.service.tax import reports, tax
 from skurrow.service.tax.place_names import place_name
 from skurrow.web.access import Means, Site
 from skurrow.web.desk.bodies import ModeName
-from skurrow.web.routes import new_router
+from skurrow.web.routes import desk_router
 
-router = new_router()
+router = desk_router()
 
 
 class CellView(BaseModel):
