@@ -39,11 +39,11 @@ class Limits:
 
 
 class Remembered:
-    """What has been worked out about a price, by what it depends on. An edition never changes, so neither does this."""
+    """What has been worked out, by what it depends on. An edition never changes, so neither does this."""
 
     __slots__ = ("_found", "_most")
 
-    def __init__(self, most: int = 512) -> None:
+    def __init__(self, most: int) -> None:
         self._found: dict[Any, Any] = {}
         self._most = most
 
@@ -63,7 +63,6 @@ class PricedProduct:
 
     `amounts` is one regular charge of one piece (of a chosen amount: the suggestion, or the least), `converted` which
     currencies of it are converted, `starts` a different first payment, `variants` the amounts of each variant.
-    `known` saves working out twice what many orders have in common.
     """
 
     product: Product
@@ -75,7 +74,6 @@ class PricedProduct:
     starts: MinorAmounts
     variants: dict[str, MinorAmounts]
     chosen: Limits | None
-    known: Remembered = field(default_factory=Remembered, compare=False, repr=False)
 
 
 @dataclass(frozen=True, slots=True)

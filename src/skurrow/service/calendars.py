@@ -20,7 +20,7 @@ async def of_book(context: Context, db: Connection, site_id: UUID, mode: str) ->
     """The means with the date of a site's book, within a transaction."""
     if mode != "test" or context.at is not None:
         return context
-    return _with(context, await calendars.ahead_of(db, site_id))
+    return moved(context, await calendars.ahead_of(db, site_id))
 
 
 async def of_site(context: Context, site_id: UUID, mode: str) -> Context:
@@ -28,11 +28,12 @@ async def of_site(context: Context, site_id: UUID, mode: str) -> Context:
     if mode != "test" or context.at is not None:
         return context
     async with siteless_statement(context.pool) as db:
-        return _with(context, await calendars.asked_alone(db, site_id))
+        return moved(context, await calendars.asked_alone(db, site_id))
 
 
-def _with(context: Context, ahead: timedelta) -> Context:
-    return replace(context, ahead=ahead) if ahead != context.ahead else context
+def moved(context: Context, ahead: timedelta) -> Context:
+    """The means with the date of a test book that is so far ahead of the clock."""
+    return replace(context, ahead=ahead) if context.at is None and ahead != context.ahead else context
 
 
 def standing_at(context: Context, at: datetime) -> Context:

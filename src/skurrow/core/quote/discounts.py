@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from datetime import date
 from decimal import Decimal
 from functools import lru_cache
-from typing import Any, NamedTuple
+from typing import NamedTuple
 
 from skurrow.core.edition import Edition, PricedCoupon, PricedProduct
 from skurrow.core.money import amount_writer, divide_half_up, share
@@ -86,13 +86,6 @@ def take_off(discounts: Sequence[Discount], due: Due, amounts: list[int]) -> lis
                 amounts[j] -= cut
                 cuts[j].append((k, cut))
     return cuts
-
-
-def signature(discounts: Sequence[Discount], line: int, n: int, cuts: Cuts) -> tuple[Any, ...]:
-    """All of some cuts that their words depend on."""
-    if not cuts:
-        return ()
-    return tuple([(d.label, d.words, d.spans[line], n, cut) for k, cut in cuts for d in (discounts[k],)])
 
 
 def _share_anew(discount: Discount, k: int, due: Due, amounts: list[int], cuts: list[Cuts]) -> None:

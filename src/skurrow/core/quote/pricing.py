@@ -10,8 +10,8 @@ from skurrow.core.money import LARGEST, AmountError, amount_writer, format_amoun
 from skurrow.core.order import Item, Order, OwnDiscount, QuoteRefused
 from skurrow.core.problems import Path, Problem
 from skurrow.core.quote.charges import Charges, DayCharge
-from skurrow.core.quote.discounts import Charged, Cuts, Note, Reckoning, percent_text, signature
-from skurrow.core.quote.reasons import Reason, line_reasons
+from skurrow.core.quote.discounts import Charged, Cuts, Note, Reckoning, percent_text
+from skurrow.core.quote.reasons import line_reasons
 from skurrow.core.quote.taxing import Taxing, taxed
 from skurrow.core.quote.written import YEARS_SCHEDULED, Line, Quote, tax_lines
 from skurrow.core.tax.deciding import NOTED, SILENT, Ruling
@@ -60,12 +60,7 @@ class Pricing:
         self.taxing.discounts = self.discounts
         for rule in dict.fromkeys(self.taxing.now):
             self._tell(rule)
-        included = self.taxing.included
-        told = [
-            (order.currency, item.variant, included, rule.signature)
-            for item, rule in zip(order.items, self.taxing.now, strict=True)
-        ]
-        self.charges = Charges(self.lines, self.discounts, self.taxing, told)
+        self.charges = Charges(self.lines, self.discounts, self.taxing)
 
     def quote(self) -> Quote:
         """What is due today, and what later."""
@@ -84,9 +79,9 @@ class Pricing:
                 cuts, subtotal, left, mine = part.cuts, part.subtotal, part.left, part.taxed
                 if mine.ruling is not self.taxing.now[i]:
                     self._tell(mine.ruling)
-            name, reasons = self._explained(i, item, charged, cuts)
-            unit = subtotal // item.quantity
-            lines.append(Line(item, name, charged, unit, subtotal, cuts, left, mine, reasons))
+            reasons = line_reasons(self.edition, i, item, charged, self.order.currency, self.discounts, cuts)
+            name = line_name(charged.priced, item)
+            lines.append(Line(item, name, charged, subtotal // item.quantity, subtotal, cuts, left, mine, reasons))
         later = tuple(self.charges.shown_later(self.today))
         self._refuse_beyond_range([today, *later])
         return Quote(
@@ -102,17 +97,6 @@ class Pricing:
             sent=today.sent,
             included=self.taxing.included,
         )
-
-    def _explained(self, i: int, item: Item, charged: Charged, cuts: Cuts) -> tuple[str, tuple[Reason, ...]]:
-        """What a line is called, and why it costs what it does."""
-        currency, signed = self.order.currency, signature(self.discounts, i, 0, cuts)
-        key = ("line", currency, item.variant, charged.quantity, charged.regular, charged.counted_from, charged.today)
-
-        def explain() -> tuple[str, tuple[Reason, ...]]:
-            reasons = line_reasons(self.edition, i, item, charged, currency, self.discounts, cuts)
-            return line_name(charged.priced, item), reasons
-
-        return charged.priced.known.get((key, signed), explain)
 
     def schedule(self, until: date) -> list[DayCharge]:
         """Every charge up to and including a day. Raises QuoteRefused for a day that is too far away."""

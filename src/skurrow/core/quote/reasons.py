@@ -89,18 +89,15 @@ def amount_reason(
 
 def day_reasons(lines: Sequence[Named], discounts: Sequence[Discount], day: DayCharge, currency: str) -> list[Reason]:
     """Why a later charge is what it is: one for each line due, one for each discount; what is alike is said once."""
-    found: dict[Reason, None] = {}
+    found: list[Reason] = []
     for part in day.due:
-        if part.why is None:
-            line = lines[part.line]
-            cuts = [_cut_reason(discounts[k], part.line, cut, part.n, currency) for k, cut in part.cuts]
-            part.why = (_charge_reason(line.name, line.charged, part, currency), *cuts)
-        for reason in part.why:
-            found[reason] = None
+        line = lines[part.line]
+        found.append(_charge_reason(line.name, line.charged, part, currency))
+        found += [_cut_reason(discounts[k], part.line, cut, part.n, currency) for k, cut in part.cuts]
     if day.sent is not None:
         amount = amount_writer(currency)(day.sent.amount)
-        found[_reason("later_delivery", method=day.sent.method.method.name, amount=amount)] = None
-    return list(found)
+        found.append(_reason("later_delivery", method=day.sent.method.method.name, amount=amount))
+    return list(dict.fromkeys(found))
 
 
 def plan_words(name: str, charged: Charged, currency: str) -> list[str]:

@@ -81,7 +81,7 @@ class Taxing:
         self._limited = any(ruling.above is not None for ruling in known.values())
         self.goods = [line.priced.what.kind == "goods" and line.priced.rhythm.kind != "free" for line in lines]
         self.sends = method is not None and any(self.goods)
-        self.together = self.by_rate or self.sends or self._limited or not self.settled
+        self._fixed = self.settled and not self._limited
         self._above: dict[date, set[int]] = {}
 
     def era(self, day: date) -> int:
@@ -109,20 +109,14 @@ class Taxing:
         self, day: date, due: Due, before: Sequence[int], left: Sequence[int]
     ) -> tuple[list[Taxed], Sent | None]:
         """The taxes of what is due on a day, whose amounts after discounts are `left`, and its delivery."""
-        if not self.together:
-            included, now = self.included, self.now
-            return [taxed(left[j], now[i], included) for j, (i, _) in enumerate(due)], None
-        rulings = [self.ruling(i, n, day) for i, n in due]
-        amounts = list(left)
-        parcel = [j for j, (i, n) in enumerate(due) if self.sends and self.goods[i] and self._is_sent(i, n)]
-        price = 0
-        if parcel and self.method is not None:
+        rulings = [self.now[i] for i, _ in due] if self._fixed else [self.ruling(i, n, day) for i, n in due]
+        parcel = [j for j, (i, n) in enumerate(due) if self.goods[i] and self._is_sent(i, n)] if self.sends else []
+        amounts, price = left, 0
+        if parcel:
             price = self._price(due, parcel, left)
-            split = self._split(
-                price, [rulings[j] for j in parcel], [left[j] for j in parcel], [before[j] for j in parcel]
-            )
+            split = self._split(price, rulings, parcel, left, before)
             rulings += [ruling for ruling, _ in split]
-            amounts += [amount for _, amount in split]
+            amounts = [*left, *[amount for _, amount in split]]
         if self.by_rate:
             found = _by_rate(amounts, rulings, self.included)
         else:
@@ -157,19 +151,25 @@ class Taxing:
         costs = self.method.costs(self._parcel(due, parcel, left), currency)
         return self.method.costs_at_most(currency) if costs is None else costs
 
-    def _split(self, price: int, rulings: list[Ruling], left: list[int], before: list[int]) -> list[tuple[Ruling, int]]:
-        """A delivery's amount over the rates of the goods, by their values as priced."""
+    def _split(
+        self, price: int, rulings: list[Ruling], parcel: list[int], left: Sequence[int], before: Sequence[int]
+    ) -> list[tuple[Ruling, int]]:
+        """A delivery's amount over the rates of the goods in the parcel, by their values as priced."""
+        first = rulings[parcel[0]]
+        if all(rulings[j] is first for j in parcel):
+            return [(first, price)]
         groups: dict[object, list[int]] = {}
         by: dict[object, Ruling] = {}
-        for k, ruling in enumerate(rulings):
+        for j in parcel:
+            ruling = rulings[j]
             key = (ruling.place, ruling.treatment, ruling.signature)
-            groups.setdefault(key, []).append(k)
+            groups.setdefault(key, []).append(j)
             by.setdefault(key, ruling)
         for values in (left, before):
-            weights = [sum([values[k] for k in ks]) for ks in groups.values()]
+            weights = [sum([values[j] for j in js]) for js in groups.values()]
             if any(weights):
                 return list(zip(by.values(), share(price, weights), strict=True))
-        return [(rulings[0], price)]
+        return [(first, price)]
 
     def _above_limit(self, day: date) -> set[int]:
         """The lines whose goods, on a day, are worth more than the low-value limit of where they go."""
@@ -233,7 +233,7 @@ def taxed(amount: int, ruling: Ruling, included: bool) -> Taxed:
         return Taxed(untaxed, amount - untaxed, 0, (), ruling)
     if included:
         taxes = ruling.included(amount)
-        return Taxed(0, amount, sum(taxes), taxes, ruling)
+        return Taxed(0, amount, taxes[0] if len(taxes) == 1 else sum(taxes), taxes, ruling)
     taxes = ruling.on_top(amount)
     tax = sum(taxes)
     return Taxed(0, amount + tax, tax, taxes, ruling)

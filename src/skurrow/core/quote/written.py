@@ -6,7 +6,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass, field
 from datetime import date
 from decimal import Decimal
-from functools import lru_cache, partial
+from functools import lru_cache
 from typing import Any, NamedTuple
 
 from skurrow.core.durations import NOTHING
@@ -195,20 +195,15 @@ class Quote:
         return {"taxed": _ruling_json(taxed.ruling), "taxes": [money(tax) for tax in taxed.taxes]}
 
     def _later_json(self) -> list[dict[str, Any]]:
+        """The later charges; days that are alike share all but their day."""
         alike: dict[int, dict[str, Any]] = {}
-        return [{"on": day.on.isoformat(), **self._day_json(day, alike)} for day in self.later]
-
-    def _day_json(self, day: DayCharge, alike: dict[int, dict[str, Any]]) -> dict[str, Any]:
-        """A later charge but its day. Of one line it is the same whoever orders that, and written once; days of one
-        order that are `alike` share their parts."""
-        if len(day.due) > 1 or day.sent is not None:
-            key = id(day.due)
-            return alike[key] if key in alike else alike.setdefault(key, self._day_written(day))
-        part = day.due[0]
-        if part.written is None:
-            part.written = self._day_written(day)
-        written: dict[str, Any] = part.written
-        return written
+        found = []
+        for day in self.later:
+            written = alike.get(id(day.due))
+            if written is None:
+                written = alike[id(day.due)] = self._day_written(day)
+            found.append({"on": day.on.isoformat(), **written})
+        return found
 
     def _day_written(self, day: DayCharge) -> dict[str, Any]:
         return {**self._day_plain(day), **_reasons(self.reasons_of(day))}
@@ -230,8 +225,7 @@ class Quote:
         for line in self.lines:
             charged = line.charged
             if charged.priced.rhythm.every != NOTHING:
-                key = ("plan", self.currency, line.name, charged.regular, charged.start, charged.counted_from)
-                found += charged.priced.known.get(key, partial(plan_words, line.name, charged, self.currency))
+                found += plan_words(line.name, charged, self.currency)
         return found
 
 

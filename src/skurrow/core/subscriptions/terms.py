@@ -200,8 +200,7 @@ class Reckoning:
         taxing = Taxing(edition, order, [self.line], method, counted_from)
         taxing.included = terms.included
         taxing.discounts = self.discounts
-        told = [(terms.currency, terms.variant, terms.included, taxing.now[0].signature)]
-        self._charges = Charges([self.line], self.discounts, taxing, told)
+        self._charges = Charges([self.line], self.discounts, taxing)
 
     def on(self, n: int) -> DayCharge:
         """What charge `n` comes to. Raises ValueError after the last one."""

@@ -119,7 +119,7 @@ async def tapes(
         seen = await sites.glance(db, site_id)
         if seen is None:
             raise NotFound("there is no such site")
-        there = await calendars.of_book(context, db, site_id, "test")
+        there = calendars.moved(context, seen.ahead)
         state = await context.states.at(db, site_id, seen.head_change)
         released = await context.states.at(db, site_id, seen.release_change) if seen.release_change else None
         tolls = {mode: [toll_of(one) for one in seen.connected if one["mode"] == mode] for mode in ("test", "live")}

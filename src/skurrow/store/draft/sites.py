@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import datetime, timedelta
 from typing import Any
 from uuid import UUID
 
@@ -95,12 +95,13 @@ async def site(connection: Connection, site_id: UUID) -> SiteRow | None:
 
 @dataclass(frozen=True, slots=True)
 class Glance:
-    """What a tape has to know of a site, in one statement: the draft's change, the last release, and the connected
-    gateways: mode, adapter, and what it says of itself."""
+    """What a tape has to know of a site, in one statement: the draft's change, the last release, how far the test
+    book's date is `ahead`, and the connected gateways: mode, adapter, and what it says of itself."""
 
     head_change: int
     release_number: int | None
     release_change: int | None
+    ahead: timedelta
     connected: list[dict[str, Any]]
 
 
@@ -110,6 +111,7 @@ async def glance(connection: Connection, site_id: UUID) -> Glance | None:
         connection,
         Glance,
         "select head_change, last.number as release_number, last.change as release_change,"
+        " coalesce((select ahead from calendars where site_id = %(id)s), '0') as ahead,"
         " (select coalesce(jsonb_agg(jsonb_build_object('mode', mode, 'adapter', adapter, 'account', account)"
         "  order by connected_at), '[]') from connections"
         "  where site_id = %(id)s and replaced_at is null) as connected"
