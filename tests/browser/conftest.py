@@ -40,6 +40,13 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
             item.add_marker(pytest.mark.xdist_group(together))
 
 
+def pytest_collection_finish(session: pytest.Session) -> None:
+    """Tests that follow each other must not be dealt out one by one, as with a pytest that xdist does not know."""
+    mine = [item for item in session.items if item.path.parent == Path(__file__).parent]
+    if getattr(session.config.option, "loadgroup", False) and any("@" not in item.nodeid for item in mine):
+        pytest.exit("The tests of a file are not kept together: pytest and pytest-xdist do not fit.", 3)
+
+
 PATIENCE = 30_000
 """Milliseconds that a browser test waits for what has to come: a busy machine takes longer."""
 PHONE, DESKTOP = {"width": 390, "height": 844}, {"width": 1280, "height": 800}

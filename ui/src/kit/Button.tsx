@@ -2,6 +2,8 @@ import type { AnchorHTMLAttributes, Ref } from "react";
 import { Button as AriaButton, type ButtonProps } from "react-aria-components";
 import { styled } from "styled-components";
 
+import { steady } from "./steady";
+
 const Pressed = styled(AriaButton)`
   display: inline-flex;
   align-items: center;
@@ -86,6 +88,6 @@ interface Props extends ButtonProps {
   ref?: Ref<HTMLButtonElement> | undefined;
 }
 
-export function Button({ look, ref, ...props }: Props) {
+export const Button = steady(function Button({ look, ref, ...props }: Props) {
   return <Pressed {...props} ref={ref ?? null} className={look ?? ""} />;
-}
+}, "onPress");

@@ -4260,8 +4260,7 @@ export interface components {
          *     for the account page, where subscriptions are looked after.
          */
         PayRequest: {
-            /** @default {} */
-            address: components["schemas"]["AddressGiven"];
+            address?: components["schemas"]["AddressGiven"];
             /**
              * Business
              * @default false
@@ -4276,11 +4275,8 @@ export interface components {
              * Format: country
              */
             country: string;
-            /**
-             * Coupons
-             * @default []
-             */
-            coupons: string[];
+            /** Coupons */
+            coupons?: string[];
             deliver_to?: components["schemas"]["ParcelTo"] | null;
             /** Delivery */
             delivery?: string | null;
@@ -4680,8 +4676,7 @@ export interface components {
          * @description A buyer and a choice; the email address where it is known, for what is limited by customer.
          */
         QuoteRequest: {
-            /** @default {} */
-            address: components["schemas"]["AddressGiven"];
+            address?: components["schemas"]["AddressGiven"];
             /**
              * Business
              * @default false
@@ -4694,11 +4689,8 @@ export interface components {
              * Format: country
              */
             country: string;
-            /**
-             * Coupons
-             * @default []
-             */
-            coupons: string[];
+            /** Coupons */
+            coupons?: string[];
             deliver_to?: components["schemas"]["ParcelTo"] | null;
             /** Delivery */
             delivery?: string | null;

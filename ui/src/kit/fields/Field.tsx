@@ -10,6 +10,8 @@ import {
 } from "react-aria-components";
 import { styled } from "styled-components";
 
+import { steady } from "../steady";
+
 const Framed = styled(TextField)`
   display: flex;
   flex-direction: column;
@@ -87,7 +89,16 @@ interface Props extends Omit<TextFieldProps, "children"> {
 }
 
 /** A labelled text field: `problem` says what is wrong and what to do, and never clears what was typed. */
-export function Field({ label, bare, hint, problem, lines, amount, placeholder, ...props }: Props) {
+export const Field = steady(function Field({
+  label,
+  bare,
+  hint,
+  problem,
+  lines,
+  amount,
+  placeholder,
+  ...props
+}: Props) {
   return (
     <Framed
       {...props}
@@ -109,4 +120,4 @@ export function Field({ label, bare, hint, problem, lines, amount, placeholder, 
       <FieldError className="problem">{problem}</FieldError>
     </Framed>
   );
-}
+}, "onChange");

@@ -3,6 +3,8 @@ import type { ReactNode } from "react";
 import { Input, TextField } from "react-aria-components";
 import { styled } from "styled-components";
 
+import { steady } from "../steady";
+
 const Said = styled.div`
   font-size: 17px;
   line-height: 1.9;
@@ -125,7 +127,7 @@ interface Common {
 }
 
 /** A text or a number in a sentence. */
-export function SlotText({
+export const SlotText = steady(function SlotText({
   label,
   value,
   onChange,
@@ -162,7 +164,7 @@ export function SlotText({
       />
     </Typed>
   );
-}
+}, "onChange");
 
 /** An amount of money in a sentence; the currency stands behind it. */
 export function SlotMoney({
@@ -177,7 +179,7 @@ export function SlotMoney({
 }
 
 /** One of a few in a sentence. */
-export function SlotChoice<Value extends string>({
+export const SlotChoice = steady(function SlotChoice<Value extends string>({
   label,
   value,
   options,
@@ -204,4 +206,4 @@ export function SlotChoice<Value extends string>({
       ))}
     </Chosen>
   );
-}
+}, "onChange");
