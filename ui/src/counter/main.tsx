@@ -5,7 +5,7 @@ import "@fontsource-variable/spline-sans-mono";
 import { lazy, StrictMode, Suspense } from "react";
 import { createRoot } from "react-dom/client";
 
-import { Checkout } from "./Checkout";
+import { Checkout } from "./checkout/Checkout";
 import { Confirmation } from "./Confirmation";
 import { Column, Head, Look, Stamp } from "./look";
 import { framed, readBoot, tell, type Boot } from "./boot";

@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any
+from typing import Annotated
 
 from fastapi import Query, Request, Response
 
 from skurrow.service.account import cards, signing_in, theirs
+from skurrow.service.account.their_address import NewAddress, change_address
 from skurrow.service.changes import agreeing, proposing, running
 from skurrow.service.refusals import NotFound
-from skurrow.service.subscriptions.standing import life_of
-from skurrow.service.tax import tax_numbers
 from skurrow.store import database
 from skurrow.web import pages
 from skurrow.web.access import Means, address_of
@@ -116,27 +115,14 @@ async def my_card_approved(subscription: str, body: CardApproved, who: Who, cont
 @router.put("/counter/api/account/{code}/address")
 async def my_address(body: BuyerChange, who: Who, context: Means) -> MyAccount:
     """Changes name, address and tax number of all that is running."""
-    for row in await theirs.theirs(context, who):
-        if life_of(row).over:
-            continue
-        changes: dict[str, Any] = {
-            "name": body.name.strip(),
-            "address": typed(body.address),
-        }
-        buyer = row.kept_buyer
-        if buyer.deliver_to and body.deliver_to is not None:
-            changes["deliver_to"] = {"country": buyer.parcel_country, **typed(body.deliver_to)}
-        if buyer.business:
-            changes["company"] = (body.company or "").strip() or buyer.company
-            if body.tax_number:
-                found = await tax_numbers.ask(context, who.site_id, who.mode, body.tax_number, buyer.country)
-                changes["tax_number"] = found.number
-                changes["tax_number_check"] = {
-                    "answer": found.state,
-                    "name": found.name,
-                    "reference": found.reference,
-                }
-        await running.change_buyer(context, who.site_id, row, changes)
+    given = NewAddress(
+        body.name.strip(),
+        typed(body.address),
+        typed(body.deliver_to) if body.deliver_to is not None else None,
+        (body.company or "").strip() or None,
+        body.tax_number,
+    )
+    await change_address(context, who, given)
     return await show_mine(who, context)
 
 

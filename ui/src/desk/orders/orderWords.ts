@@ -1,19 +1,6 @@
 // Orders in words.
 import type { Schemas } from "../../api/client";
-
-const REASONS: Record<string, string> = {
-  no_funds: "not enough money in the account",
-  lost: "the card was reported lost",
-  expired: "the card has expired",
-  not_approved: "the buyer or their bank has not approved it",
-  card_details: "the card details had to be typed again",
-  not_accepted: "the gateway no longer accepts the key; connect it again under Payments",
-  given_up: "the buyer did not wait for it",
-  returned: "the bank sent it back",
-  closed: "the account is closed",
-  not_paid: "it was not paid in time",
-  other: "the bank gave no reason",
-};
+import { REFUSALS } from "../room/refusals";
 
 export const date = (at: string) =>
   new Date(at).toLocaleString("en-GB", { dateStyle: "long", timeStyle: "short" });
@@ -45,7 +32,7 @@ export function inWords(event: Schemas["EventView"]): string {
     case "charge.attempted":
       return `The gateway was asked to charge ${body.currency} ${body.amount}.`;
     case "charge.refused":
-      return `The charge was refused: ${REASONS[body.reason ?? "other"] ?? body.reason}.`;
+      return `The charge was refused: ${REFUSALS[body.reason ?? "other"] ?? body.reason}.`;
     case "charge.made":
       return `${body.currency} ${body.amount} was charged.`;
     case "order.paid":

@@ -1,6 +1,7 @@
 // What the desk calls the states of a subscription, and how it says what happened.
 import type { Schemas } from "../../api/client";
 import { day } from "../../kit/format/when";
+import { REFUSALS } from "../room/refusals";
 
 export const STATES = {
   trial: "in a trial",
@@ -11,18 +12,12 @@ export const STATES = {
   completed: "paid off",
 } as const satisfies Record<Schemas["SubscriptionSummary"]["state"], string>;
 
+/** Why a charge that nobody waits for was refused. */
 export const REASONS: Record<string, string> = {
-  no_funds: "not enough money in the account",
-  lost: "the card was reported lost",
-  expired: "the card has expired",
+  ...REFUSALS,
   not_approved: "the buyer has not approved it in time",
   card_details: "the card is not on file at the gateway any more",
   not_accepted: "the gateway does not accept the shop’s key; connect it again under Payments",
-  not_connected: "the gateway that has the card is not connected",
-  no_card: "there is no card yet",
-  returned: "the bank sent it back",
-  closed: "the account is closed",
-  other: "the bank gave no reason",
 };
 
 const ENDS: Record<string, string> = {
