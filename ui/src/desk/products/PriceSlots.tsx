@@ -5,9 +5,9 @@ import { grouped } from "../../kit/format/money";
 import { numberOr } from "../editing/bodies";
 import { useRoll, useTape } from "../tape/tapeState";
 import { Future } from "./Future";
-import type { SlotProps } from "./StartSlots";
+import type { SlotsOf } from "./startSlots";
 
-export function Quantity({ price, isDisabled, problem, onChange }: SlotProps) {
+export function quantitySlots({ price, at, onChange }: SlotsOf) {
   const set = (name: "min" | "max", text: string) =>
     onChange({ ...price, quantity: { min: 1, max: 1, ...price.quantity, [name]: numberOr(text) ?? "" } });
   const slot = (name: "min" | "max", label: string) => (
@@ -15,8 +15,7 @@ export function Quantity({ price, isDisabled, problem, onChange }: SlotProps) {
       label={label}
       inputMode="numeric"
       value={String(price.quantity?.[name] ?? 1)}
-      isDisabled={isDisabled}
-      invalid={Boolean(problem(`quantity.${name}`) ?? problem("quantity"))}
+      {...at(`quantity.${name}`, "quantity")}
       onChange={(text) => set(name, text)}
     />
   );

@@ -11,6 +11,7 @@ import {
   withAmount,
   numberOr,
 } from "../editing/bodies";
+import type { Slots } from "../editing/slots";
 
 export const KINDS: readonly (readonly [PriceKind | "chosen", string])[] = [
   ["once", "once"],
@@ -42,14 +43,15 @@ export function endsAs({ ends }: PriceBody): "paid_time" | "kept" | "given_back"
   return ends?.when === "at_once" ? (ends.unused ?? "kept") : "paid_time";
 }
 
-export interface SlotProps {
+/** A price whose slots are written: `at` tells the sentence what is wrong with each. */
+export interface SlotsOf {
   price: PriceBody;
-  isDisabled: boolean;
-  problem: (path: string) => string | undefined;
+  base: string;
+  at: Slots["at"];
   onChange: (price: PriceBody) => void;
 }
 
-export function StartSlots({ price, base, isDisabled, problem, onChange }: SlotProps & { base: string }) {
+export function startSlots({ price, base, at, onChange }: SlotsOf) {
   const { start } = price;
   const kind = start === undefined ? "none" : start.amount ? "amount" : "free";
   const set = (next: StartBody | undefined) => onChange(withValue(price, "start", next));
@@ -59,7 +61,7 @@ export function StartSlots({ price, base, isDisabled, problem, onChange }: SlotP
         label="How it begins"
         value={kind}
         options={STARTS}
-        isDisabled={isDisabled}
+        isDisabled={at().isDisabled}
         onChange={(next) =>
           set(
             next === "none"
@@ -79,8 +81,7 @@ export function StartSlots({ price, base, isDisabled, problem, onChange }: SlotP
             label="Free for"
             options={LENGTHS}
             value={start?.free ?? "P14D"}
-            isDisabled={isDisabled}
-            invalid={Boolean(problem("start.free"))}
+            {...at("start.free")}
             onChange={(free) => set({ ...start, free })}
           />
           , with a card{" "}
@@ -91,8 +92,7 @@ export function StartSlots({ price, base, isDisabled, problem, onChange }: SlotP
               ["at_order", "from the start"],
               ["later", "before it ends"],
             ]}
-            isDisabled={isDisabled}
-            invalid={Boolean(problem("start.card"))}
+            {...at("start.card")}
             onChange={(card) => set({ free: start?.free ?? "P14D", ...(card === "later" ? { card } : {}) })}
           />
         </>
@@ -105,8 +105,7 @@ export function StartSlots({ price, base, isDisabled, problem, onChange }: SlotP
             label={`First payment in ${base}`}
             currency={base}
             value={start?.amount?.[base] ?? ""}
-            isDisabled={isDisabled}
-            invalid={Boolean(problem(`start.amount.${base}`))}
+            {...at(`start.amount.${base}`)}
             onChange={(text) => set({ ...start, amount: withAmount(start?.amount, base, text) })}
           />{" "}
           for{" "}
@@ -115,8 +114,7 @@ export function StartSlots({ price, base, isDisabled, problem, onChange }: SlotP
             label="First payment for"
             options={LENGTHS}
             value={start?.for ?? "P1M"}
-            isDisabled={isDisabled}
-            invalid={Boolean(problem("start.for"))}
+            {...at("start.for")}
             onChange={(length) => set({ ...start, for: length })}
           />
           , charged{" "}
@@ -124,8 +122,7 @@ export function StartSlots({ price, base, isDisabled, problem, onChange }: SlotP
             label="How often the first payment comes"
             inputMode="numeric"
             value={String(start?.times ?? 1)}
-            isDisabled={isDisabled}
-            invalid={Boolean(problem("start.times"))}
+            {...at("start.times")}
             onChange={(text) => set({ ...start, times: numberOr(text) ?? "" })}
           />{" "}
           {start?.times === undefined || start.times === 1 ? "time" : "times"}
