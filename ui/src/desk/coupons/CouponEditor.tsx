@@ -12,6 +12,7 @@ import { ArchivePart } from "../editing/ArchivePart";
 import { Arrange } from "../editing/Arrange";
 import { type CouponBody, withValue, without, withAmount, numberOr } from "../editing/bodies";
 import { SaveLine, SaveTrouble } from "../editing/SaveLine";
+import { slots } from "../editing/slots";
 import { useDraft } from "../editing/useDraft";
 import { part, useSite, parts } from "../queries";
 import { useRole } from "../room/role";
@@ -39,6 +40,11 @@ const COMES = [
   ["itself", "by itself"],
 ] as const;
 
+const COMBINED = [
+  ["yes", "together with others"],
+  ["no", "with no other"],
+] as const;
+
 function CouponEditor({ code, view }: { code: string; view: Schemas["PartView"] }) {
   const draft = useDraft(code, view.part);
   const { mayConfigure, mayWord } = useRole(code);
@@ -47,166 +53,22 @@ function CouponEditor({ code, view }: { code: string; view: Schemas["PartView"] 
   useOnTape("coupon", view.part.id, draft);
   const error = draft.state.kind === "refused" ? draft.state.error : undefined;
   const problem = (path: string) => fieldProblem(error, path);
-  const set = (name: string, value: unknown) => draft.edit(withValue(body, name, value));
-  const common = { isDisabled: !mayConfigure };
-  const renewals = body.renewals === undefined ? "first" : body.renewals === "all" ? "all" : "some";
-  const problems = [
-    "percent",
-    "amount",
-    `amount.${base}`,
-    "minimum",
-    `minimum.${base}`,
-    "from",
-    "until",
-    "only",
-    "id",
-  ]
-    .concat(["limit", "per_customer", "renewals", "combine", "automatic"])
-    .map(problem);
-  const takes = (kind: "percent" | "amount") => {
-    const rest = without(without(body, "percent"), "amount");
-    draft.edit(kind === "percent" ? { ...rest, percent: "10" } : { ...rest, amount: { [base]: "5.00" } });
-  };
+  const sentence = { body, base, isDisabled: !mayConfigure, problem, onChange: draft.edit };
   return (
     <Body>
       <header>
         <Title
           label="Name for buyers"
           value={body.name ?? body.id}
-          onChange={(value) => set("name", value === body.id ? undefined : value)}
+          onChange={(value) => draft.edit(withValue(body, "name", value === body.id ? undefined : value))}
           problem={problem("name")}
           isDisabled={!mayWord}
         />
         <SaveLine state={draft.state} />
       </header>
       <SaveTrouble {...draft} />
-      <Sentence problems={problems}>
-        It takes off{" "}
-        {body.percent !== undefined ? (
-          <SlotText
-            {...common}
-            label="Percent"
-            inputMode="decimal"
-            value={body.percent}
-            invalid={Boolean(problem("percent"))}
-            onChange={(text) => draft.edit({ ...body, percent: text.trim() })}
-          />
-        ) : (
-          <SlotMoney
-            {...common}
-            label={`Amount in ${base}`}
-            currency=""
-            value={body.amount?.[base] ?? ""}
-            invalid={Boolean(problem(`amount.${base}`))}
-            onChange={(text) => draft.edit({ ...body, amount: withAmount(body.amount, base, text) })}
-          />
-        )}{" "}
-        <SlotChoice
-          {...common}
-          label="Percentage or amount"
-          value={body.percent !== undefined ? "percent" : "amount"}
-          options={[
-            ["percent", "percent"],
-            ["amount", base],
-          ]}
-          onChange={takes}
-        />{" "}
-        of{" "}
-        <SlotChoice
-          {...common}
-          label="Which charges"
-          value={renewals}
-          options={FOR}
-          onChange={(next) => set("renewals", next === "first" ? undefined : next === "all" ? "all" : 3)}
-        />
-        {renewals === "some" ? (
-          <>
-            , the first{" "}
-            <SlotText
-              {...common}
-              label="Number of charges"
-              inputMode="numeric"
-              value={String(body.renewals)}
-              invalid={Boolean(problem("renewals"))}
-              onChange={(text) => draft.edit({ ...body, renewals: numberOr(text) ?? "" })}
-            />
-          </>
-        ) : null}
-        , for <Products code={code} body={body} isDisabled={!mayConfigure} onChange={draft.edit} />. It comes{" "}
-        <SlotChoice
-          {...common}
-          label="How it comes"
-          value={body.automatic ? "itself" : "typed"}
-          options={COMES}
-          onChange={(next) => set("automatic", next === "itself" ? true : undefined)}
-        />
-        , and goes{" "}
-        <SlotChoice
-          {...common}
-          label="Whether it is combined"
-          value={body.combine === false ? "no" : "yes"}
-          options={[
-            ["yes", "together with others"],
-            ["no", "with no other"],
-          ]}
-          onChange={(next) => set("combine", next === "no" ? false : undefined)}
-        />
-        .
-      </Sentence>
-      <Sentence>
-        It counts from{" "}
-        <SlotMoney
-          {...common}
-          label={`Smallest order in ${base}`}
-          currency={base}
-          placeholder="any amount"
-          value={body.minimum?.[base] ?? ""}
-          invalid={Boolean(problem(`minimum.${base}`))}
-          onChange={(text) => {
-            const minimum = withAmount(body.minimum, base, text);
-            set("minimum", Object.keys(minimum).length ? minimum : undefined);
-          }}
-        />{" "}
-        on, from{" "}
-        <SlotDay
-          {...common}
-          label="First day"
-          none="now"
-          value={body.from ?? ""}
-          invalid={Boolean(problem("from"))}
-          onChange={(day) => set("from", day)}
-        />{" "}
-        until{" "}
-        <SlotDay
-          {...common}
-          label="Last day"
-          none="any day"
-          value={body.until ?? ""}
-          invalid={Boolean(problem("until"))}
-          onChange={(day) => set("until", day)}
-        />
-        , in{" "}
-        <SlotText
-          {...common}
-          label="Orders in all"
-          inputMode="numeric"
-          placeholder="any number of"
-          value={String(body.limit ?? "")}
-          invalid={Boolean(problem("limit"))}
-          onChange={(text) => set("limit", numberOr(text))}
-        />{" "}
-        orders,{" "}
-        <SlotText
-          {...common}
-          label="Orders a customer"
-          inputMode="numeric"
-          placeholder="any number"
-          value={String(body.per_customer ?? "")}
-          invalid={Boolean(problem("per_customer"))}
-          onChange={(text) => set("per_customer", numberOr(text))}
-        />{" "}
-        of each customer.
-      </Sentence>
+      <TakesOff {...sentence} code={code} />
+      <Counts {...sentence} />
       <Costs base={base} />
       {body.automatic ? null : <Links code={code} coupon={body.id} />}
       {mayConfigure ? (
@@ -216,6 +78,153 @@ function CouponEditor({ code, view }: { code: string; view: Schemas["PartView"] 
         </>
       ) : null}
     </Body>
+  );
+}
+
+interface Part {
+  body: CouponBody;
+  base: string;
+  isDisabled: boolean;
+  problem: (path: string) => string | undefined;
+  onChange: (body: CouponBody) => void;
+}
+
+/** How much it takes off, of which charges, for which products, and how it comes. */
+function TakesOff({ code, body, base, isDisabled, problem, onChange }: Part & { code: string }) {
+  const { at, problems } = slots(problem, isDisabled);
+  at("id", "percent", "amount", "renewals", "only", "combine", "automatic");
+  const set = (name: string, value: unknown) => onChange(withValue(body, name, value));
+  const renewals = body.renewals === undefined ? "first" : body.renewals === "all" ? "all" : "some";
+  const takes = (kind: "percent" | "amount") => {
+    const rest = without(without(body, "percent"), "amount");
+    onChange(kind === "percent" ? { ...rest, percent: "10" } : { ...rest, amount: { [base]: "5.00" } });
+  };
+  return (
+    <Sentence problems={problems}>
+      It takes off{" "}
+      {body.percent !== undefined ? (
+        <SlotText
+          {...at("percent")}
+          label="Percent"
+          inputMode="decimal"
+          value={body.percent}
+          onChange={(text) => onChange({ ...body, percent: text.trim() })}
+        />
+      ) : (
+        <SlotMoney
+          {...at(`amount.${base}`)}
+          label={`Amount in ${base}`}
+          currency=""
+          value={body.amount?.[base] ?? ""}
+          onChange={(text) => onChange({ ...body, amount: withAmount(body.amount, base, text) })}
+        />
+      )}{" "}
+      <SlotChoice
+        isDisabled={isDisabled}
+        label="Percentage or amount"
+        value={body.percent !== undefined ? "percent" : "amount"}
+        options={[
+          ["percent", "percent"],
+          ["amount", base],
+        ]}
+        onChange={takes}
+      />{" "}
+      of{" "}
+      <SlotChoice
+        isDisabled={isDisabled}
+        label="Which charges"
+        value={renewals}
+        options={FOR}
+        onChange={(next) => set("renewals", next === "first" ? undefined : next === "all" ? "all" : 3)}
+      />
+      {renewals === "some" ? (
+        <>
+          , the first{" "}
+          <SlotText
+            {...at("renewals")}
+            label="Number of charges"
+            inputMode="numeric"
+            value={String(body.renewals)}
+            onChange={(text) => onChange({ ...body, renewals: numberOr(text) ?? "" })}
+          />
+        </>
+      ) : null}
+      , for <Products code={code} body={body} isDisabled={isDisabled} onChange={onChange} />. It comes{" "}
+      <SlotChoice
+        isDisabled={isDisabled}
+        label="How it comes"
+        value={body.automatic ? "itself" : "typed"}
+        options={COMES}
+        onChange={(next) => set("automatic", next === "itself" ? true : undefined)}
+      />
+      , and goes{" "}
+      <SlotChoice
+        isDisabled={isDisabled}
+        label="Whether it is combined"
+        value={body.combine === false ? "no" : "yes"}
+        options={COMBINED}
+        onChange={(next) => set("combine", next === "no" ? false : undefined)}
+      />
+      .
+    </Sentence>
+  );
+}
+
+/** From which amount, in which days, and how often it counts. */
+function Counts({ body, base, isDisabled, problem, onChange }: Part) {
+  const { at, problems } = slots(problem, isDisabled);
+  at("minimum");
+  const set = (name: string, value: unknown) => onChange(withValue(body, name, value));
+  return (
+    <Sentence problems={problems}>
+      It counts from{" "}
+      <SlotMoney
+        {...at(`minimum.${base}`)}
+        label={`Smallest order in ${base}`}
+        currency={base}
+        placeholder="any amount"
+        value={body.minimum?.[base] ?? ""}
+        onChange={(text) => {
+          const minimum = withAmount(body.minimum, base, text);
+          set("minimum", Object.keys(minimum).length ? minimum : undefined);
+        }}
+      />{" "}
+      on, from{" "}
+      <SlotDay
+        {...at("from")}
+        label="First day"
+        none="now"
+        value={body.from ?? ""}
+        onChange={(day) => set("from", day)}
+      />{" "}
+      until{" "}
+      <SlotDay
+        {...at("until")}
+        label="Last day"
+        none="any day"
+        value={body.until ?? ""}
+        onChange={(day) => set("until", day)}
+      />
+      , in{" "}
+      <SlotText
+        {...at("limit")}
+        label="Orders in all"
+        inputMode="numeric"
+        placeholder="any number of"
+        value={String(body.limit ?? "")}
+        onChange={(text) => set("limit", numberOr(text))}
+      />{" "}
+      orders,{" "}
+      <SlotText
+        {...at("per_customer")}
+        label="Orders a customer"
+        inputMode="numeric"
+        placeholder="any number"
+        value={String(body.per_customer ?? "")}
+        onChange={(text) => set("per_customer", numberOr(text))}
+      />{" "}
+      of each customer.
+    </Sentence>
   );
 }
 
