@@ -143,70 +143,9 @@ function RefundForm({ code, mode, found, done }: Props & { done: () => void }) {
   const countless = Object.values(typed).some((one) => !/^\d*$/.test(one.pieces.trim()));
   const reckoned =
     !countless && parts.length && !preview.error && !preview.isPending ? preview.data : undefined;
-  const counted = left.some((part) => part.pieces > 0);
   return (
     <div style={{ display: "flex", flexDirection: "column", gap: 12 }}>
-      <Table>
-        <thead>
-          <tr>
-            <th scope="col">What</th>
-            <th scope="col" style={{ width: 150 }}>
-              {currency} to give back
-            </th>
-            {counted ? (
-              <th scope="col" style={{ width: 120 }}>
-                back into stock
-              </th>
-            ) : null}
-          </tr>
-        </thead>
-        <tbody>
-          {left.map((part) => (
-            <tr key={keyOf(part)}>
-              <th scope="row">
-                {part.name}
-                <div className="quiet" style={{ fontWeight: 400 }}>
-                  {part.left} left
-                  {part.until
-                    ? part.late
-                      ? `; promised until ${part.until}, which is over`
-                      : `; promised until ${part.until}`
-                    : ""}
-                </div>
-              </th>
-              <td>
-                <Field
-                  bare
-                  amount
-                  label={`Amount of ${part.name}`}
-                  value={typed[keyOf(part)]?.amount ?? ""}
-                  placeholder="0"
-                  problem={problemOf(part, "amount")}
-                  onChange={(amount) => set(part, { amount })}
-                />
-              </td>
-              {counted ? (
-                <td>
-                  {part.pieces > 0 ? (
-                    <Field
-                      bare
-                      amount
-                      label={`Pieces of ${part.name} back into stock`}
-                      value={typed[keyOf(part)]?.pieces ?? "0"}
-                      problem={
-                        /^\d*$/.test(typed[keyOf(part)]?.pieces.trim() ?? "")
-                          ? problemOf(part, "put_back")
-                          : "Write a whole number"
-                      }
-                      onChange={(pieces) => set(part, { pieces })}
-                    />
-                  ) : null}
-                </td>
-              ) : null}
-            </tr>
-          ))}
-        </tbody>
-      </Table>
+      <Parts currency={currency} left={left} typed={typed} problem={problemOf} set={set} />
       <div>
         <Button
           onPress={() =>
@@ -247,6 +186,86 @@ function RefundForm({ code, mode, found, done }: Props & { done: () => void }) {
         </Button>
       </div>
     </div>
+  );
+}
+
+/** What can be given back, line by line: how much of it, and how many pieces go back into stock. */
+function Parts({
+  currency,
+  left,
+  typed,
+  problem,
+  set,
+}: {
+  currency: string;
+  left: Schemas["RefundablePart"][];
+  typed: Typed;
+  problem: (part: Schemas["RefundablePart"], name: string) => string | undefined;
+  set: (part: Schemas["RefundablePart"], change: Partial<Typed[string]>) => void;
+}) {
+  const counted = left.some((part) => part.pieces > 0);
+  return (
+    <Table>
+      <thead>
+        <tr>
+          <th scope="col">What</th>
+          <th scope="col" style={{ width: 150 }}>
+            {currency} to give back
+          </th>
+          {counted ? (
+            <th scope="col" style={{ width: 120 }}>
+              back into stock
+            </th>
+          ) : null}
+        </tr>
+      </thead>
+      <tbody>
+        {left.map((part) => (
+          <tr key={keyOf(part)}>
+            <th scope="row">
+              {part.name}
+              <div className="quiet" style={{ fontWeight: 400 }}>
+                {part.left} left
+                {part.until
+                  ? part.late
+                    ? `; promised until ${part.until}, which is over`
+                    : `; promised until ${part.until}`
+                  : ""}
+              </div>
+            </th>
+            <td>
+              <Field
+                bare
+                amount
+                label={`Amount of ${part.name}`}
+                value={typed[keyOf(part)]?.amount ?? ""}
+                placeholder="0"
+                problem={problem(part, "amount")}
+                onChange={(amount) => set(part, { amount })}
+              />
+            </td>
+            {counted ? (
+              <td>
+                {part.pieces > 0 ? (
+                  <Field
+                    bare
+                    amount
+                    label={`Pieces of ${part.name} back into stock`}
+                    value={typed[keyOf(part)]?.pieces ?? "0"}
+                    problem={
+                      /^\d*$/.test(typed[keyOf(part)]?.pieces.trim() ?? "")
+                        ? problem(part, "put_back")
+                        : "Write a whole number"
+                    }
+                    onChange={(pieces) => set(part, { pieces })}
+                  />
+                ) : null}
+              </td>
+            ) : null}
+          </tr>
+        ))}
+      </tbody>
+    </Table>
   );
 }
 
