@@ -15,7 +15,7 @@ from skurrow.core.money import MINOR_UNITS, parse_amount
 from skurrow.core.order import QuoteRefused, read_order
 from skurrow.core.problems import InvalidInput
 from skurrow.core.quote.pricing import Pricing
-from skurrow.core.quote.quote import quote, schedule
+from skurrow.core.quote.quote import quote, quotes_by_way, schedule
 from tests.core.sites import plain
 
 AT = "2026-11-24T10:00:00Z"
@@ -285,6 +285,26 @@ def test_methods_by_weight_piece_and_value(method: dict[str, Any], quantity: int
     found = sent(quoted(under, {"price": "kit", "quantity": quantity}))
     assert found is not None
     assert found[3] == total
+
+
+@pytest.mark.parametrize("to", ["NL", "NL 8801 AB", "DE", "GB"])
+def test_asked_of_each_way_at_once_it_is_the_quote_of_each(to: str) -> None:
+    asked = read_order(order("kit", "parcel", "book", to=to, delivery=None))
+    names = ["post", "here"] if to == "NL" else ["post"]
+    found = quotes_by_way(site(), asked, names)
+    assert list(found) == names
+    for name, one in found.items():
+        apart = quote(site(), asked.model_copy(update={"delivery": name}))
+        assert one.as_json() == apart.as_json()
+
+
+def test_a_way_that_does_not_take_the_parcel_is_left_out_and_refused_where_it_is_the_only_one() -> None:
+    methods = [{**STEPS, "id": "small"}, POST]
+    under = site(delivery={"zones": [{"name": "All", "places": ["*"], "methods": methods}]})
+    asked = read_order(order({"price": "kit", "quantity": 3}, to="DE", delivery=None))
+    assert list(quotes_by_way(under, asked, ["small", "post"])) == ["post"]
+    with pytest.raises(QuoteRefused, match="cannot be had"):
+        quotes_by_way(under, asked, ["small"])
 
 
 @pytest.mark.parametrize(

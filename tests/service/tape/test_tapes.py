@@ -5,6 +5,7 @@ from __future__ import annotations
 from datetime import date
 
 from skurrow.core.durations import day_words
+from skurrow.service import calendars
 from skurrow.service.tape.tapes import MadeOutTo, Tapes, Tried, tapes
 from tests.conftest import Shop
 from tests.service.living import move, noon, own_cards, start_on
@@ -25,6 +26,9 @@ async def test_after_a_month_the_first_charge_beside_is_the_day_of_the_tape(shop
             await move(shop, to=noon(day))
         found = await made(shop, ("product", "paper-parcel"))
         assert found.tapes[0].on == day
+        # The counter asks by itself, in one statement, and must come to the same day.
+        assert (await calendars.of_site(shop.context, shop.site_id, "test")).book_now().date() == day
+        assert await calendars.of_site(shop.context, shop.site_id, "live") is shop.context
         assert found.beside.futures["parcel-month"].days[0][0] == day_words(day)
 
 
