@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import re
 import time
+from datetime import UTC, datetime, timedelta
 
 import httpx
 from playwright.sync_api import Page, expect
 
-from tests.browser.conftest import Running, checkout_url, fill, go
+from tests.browser.conftest import Running, checkout_url, fill, go, type_day
 
 
 def join(
@@ -38,6 +39,18 @@ def move(page: Page, words: str) -> None:
     heading = page.get_by_role("heading", name=re.compile("^In the test book it is"))
     expect(heading).not_to_have_text(before, timeout=30_000)
     expect(page.get_by_role("button", name=words)).to_be_visible(timeout=30_000)
+
+
+def past_its_next_charge(page: Page) -> None:
+    """Moves the calendar to the day after the next charge of the subscription that is open, whatever else is due."""
+    row = page.get_by_role("row", name=re.compile("^It is "))
+    expect(row).to_contain_text("the next charge is on")
+    before = row.text_content() or ""
+    on = before.partition("the next charge is on ")[2].strip().replace("Sept", "Sep")
+    after = datetime.strptime(on, "%d %b %Y").replace(tzinfo=UTC) + timedelta(days=1)
+    type_day(page, "Move the date to", after.date())
+    page.get_by_role("button", name="Go there").click()
+    expect(row).not_to_have_text(before, timeout=60_000)
 
 
 def mail(running: Running, email: str, subject: str) -> str:

@@ -23,7 +23,7 @@ from tests.browser.conftest import (
     sign_in,
     type_card,
 )
-from tests.browser.members import account, join, link_in, mail, move, open_of
+from tests.browser.members import account, join, link_in, mail, move, open_of, past_its_next_charge
 from tests.gateway.test_standin_cards import NUMBERS
 
 
@@ -128,7 +128,7 @@ def test_a_failing_charge_is_paid_by_the_mailed_link(running: Running, developer
     join(phone, running, email, "fails_later")
     open_of(developer, running, email)
     for _ in range(2):
-        move(developer, "To what is due next")  # two months on from the 30th of January is before what is due in March
+        past_its_next_charge(developer)
     expect(developer.get_by_text("The last charge is not paid")).to_be_visible()
     phone.goto(link_in(mail(running, email, "did not go through"), "renewal"))
     expect(phone.get_by_role("heading", name="Pay EUR 24.00 for Paper parcel")).to_be_visible()
