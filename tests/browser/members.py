@@ -78,6 +78,8 @@ def account(page: Page, running: Running, email: str) -> None:
     page.get_by_role("button", name="Send me a link").click()
     expect(page.get_by_role("heading", name="Look into your mailbox")).to_be_visible()
     page.goto(link_in(mail(running, email, "Sign in at Ostrel Bindery"), "account"))
+    # The page before says the address too: what only whoever is signed in sees is waited for.
+    expect(page.get_by_role("button", name="Sign out")).to_be_visible()
     expect(page.get_by_text(email)).to_be_visible()
 
 
