@@ -21,6 +21,7 @@ from skurrow.service.counter.visit import Buying, Choice, Visit, Where, read_vis
 from skurrow.service.draft import configuration
 from skurrow.service.payments.gateways import connections_for, gateway_of
 from skurrow.service.subscriptions import standing
+from skurrow.store.book import Book
 from skurrow.store.database import site_transaction
 from skurrow.store.orders import orders
 from skurrow.store.orders.orders import OrderRow
@@ -85,7 +86,7 @@ async def buy(
 async def subscription(shop: Shop, email: str = "maud@standin.example") -> SubscriptionRow:
     """The newest subscription of a customer."""
     async with site_transaction(shop.context.pool, shop.site_id) as db:
-        return (await subscriptions.subscriptions_of_customer(db, shop.site_id, "test", email))[0]
+        return (await subscriptions.subscriptions_of_customer(Book(db, shop.site_id, "test"), email))[0]
 
 
 @pytest.fixture(scope="module")
@@ -125,7 +126,7 @@ async def start_on(shop: Shop, day: date) -> None:
 async def sync(shop: Shop) -> None:
     """Has the stand-in gateway's calendar say what the shop's clock does."""
     async with site_transaction(shop.context.pool, shop.site_id) as db:
-        rows = await connections_for(db, shop.site_id, "test")
+        rows = await connections_for(Book(db, shop.site_id, "test"))
     for row in rows:
         gateway = gateway_of(shop.context, row)
         await gateway.move_calendar(None)
@@ -139,10 +140,10 @@ async def all_orders(shop: Shop, subscription_id: UUID) -> list[OrderRow]:
         assert row is not None
         first = []
         if row.order_id is not None:
-            found = await orders.order_by_id(db, shop.site_id, row.mode, row.order_id)
+            found = await orders.order_by_id(Book(db, shop.site_id, row.mode), row.order_id)
             assert found is not None
             first = [found]
-        return [*first, *await orders.orders_of_subscription(db, shop.site_id, row.mode, subscription_id)]
+        return [*first, *await orders.orders_of_subscription(Book(db, shop.site_id, row.mode), subscription_id)]
 
 
 async def paid(shop: Shop, subscription_id: UUID) -> list[tuple[str, str]]:
@@ -158,7 +159,7 @@ async def paid(shop: Shop, subscription_id: UUID) -> list[tuple[str, str]]:
 async def happened(shop: Shop, subscription_id: UUID) -> list[str]:
     """What happened, by kind."""
     async with site_transaction(shop.context.pool, shop.site_id) as db:
-        events = await subscription_events.subscription_events(db, shop.site_id, "test", subscription_id)
+        events = await subscription_events.subscription_events(Book(db, shop.site_id, "test"), subscription_id)
     return [one.kind for one in events]
 
 

@@ -25,6 +25,7 @@ from skurrow.service.payments import gateways, reconciling
 from skurrow.service.people import members
 from skurrow.service.people.sign_in import Where
 from skurrow.service.tax import tax_numbers
+from skurrow.store.book import Book
 from skurrow.store.database import site_transaction
 from skurrow.store.draft import sites
 from skurrow.store.migrate import migrate
@@ -114,7 +115,7 @@ async def test_without_a_site_the_application_sees_nothing_and_with_another_neit
     await transfers.take_statement(shop.context, shop.site_id, "test", "day", content, shop.person_id)
     await _subscribed(shop)
     async with site_transaction(shop.context.pool, shop.site_id) as db:
-        await reviews.add_review(db, shop.site_id, "test", order.id, ["why"], shop.clock())
+        await reviews.add_review(Book(db, shop.site_id, "test"), order.id, ["why"], shop.clock())
     await buyer_password.password_at_checkout(
         shop.context, shop.site_id, "test", uuid.uuid4(), "a@b.example", "three words"
     )

@@ -13,14 +13,15 @@ from uuid import UUID
 
 from skurrow.service.context import Context
 from skurrow.store import calendars
-from skurrow.store.database import Connection, siteless_statement
+from skurrow.store.book import Book
+from skurrow.store.database import siteless_statement
 
 
-async def of_book(context: Context, db: Connection, site_id: UUID, mode: str) -> Context:
+async def of_book(context: Context, book: Book) -> Context:
     """The means with the date of a site's book, within a transaction."""
-    if mode != "test" or context.at is not None:
+    if book.mode != "test" or context.at is not None:
         return context
-    return moved(context, await calendars.ahead_of(db, site_id))
+    return moved(context, await calendars.ahead_of(book.db, book.site_id))
 
 
 async def of_site(context: Context, site_id: UUID, mode: str) -> Context:

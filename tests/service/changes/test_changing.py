@@ -20,6 +20,7 @@ from skurrow.service.changes import acting, agreeing, proposing, running
 from skurrow.service.orders import books, refunds
 from skurrow.service.papers import papers
 from skurrow.service.refusals import Conflict
+from skurrow.store.book import Book
 from skurrow.store.database import site_transaction
 from skurrow.store.subscriptions import credits, subscriptions
 from tests.conftest import Shop
@@ -346,7 +347,7 @@ async def test_money_paid_is_service_given_and_what_is_left(shop: Shop) -> None:
     row = await subscription(shop)
     orders = [one for one in await all_orders(shop, row.id) if one.state == "paid"]
     async with site_transaction(shop.context.pool, shop.site_id) as db:
-        credited = await credits.credited(db, shop.site_id, "test", row.id)
+        credited = await credits.credited(Book(db, shop.site_id, "test"), row.id)
     money = sum(one.total for one in orders)
     service = sum(one.total + one.from_balance for one in orders) - credited
     assert money == service + (await life(shop)).balance
@@ -400,7 +401,7 @@ async def test_whatever_is_asked_credits_and_charges_add_up(shop: Shop, seed: in
     async with site_transaction(shop.context.pool, shop.site_id) as db:
         for order in paid_orders:
             gross = order.total + order.from_balance
-            made = sum(one.amount for one in await credits.credits_of(db, shop.site_id, "test", order.id))
+            made = sum(one.amount for one in await credits.credits_of(Book(db, shop.site_id, "test"), order.id))
             used = Fraction(1)
             if made:
                 stood = before[(order.period or 1) + 1]

@@ -22,6 +22,7 @@ from skurrow.service.counter.payment import Payment
 from skurrow.service.counter.visit import Choice, read_visit
 from skurrow.service.draft import configuration, releases
 from skurrow.service.payments.gateways import connect
+from skurrow.store.book import Book
 from skurrow.store.database import site_transaction
 from skurrow.store.subscriptions.subscriptions import subscriptions_of_customer
 from tests.conftest import Shop
@@ -71,7 +72,7 @@ async def live_subscription(shop: Shop) -> str:
     )
     assert done.state == "paid"
     async with site_transaction(shop.context.pool, shop.site_id) as db:
-        (row,) = await subscriptions_of_customer(db, shop.site_id, "live", "real@buyers.example.org")
+        (row,) = await subscriptions_of_customer(Book(db, shop.site_id, "live"), "real@buyers.example.org")
     return row.code
 
 

@@ -20,6 +20,7 @@ from skurrow.service.draft import configuration, releases
 from skurrow.service.orders import asking, books
 from skurrow.service.payments import gateways
 from skurrow.service.refusals import Closed, Conflict, NotFound, TooMany
+from skurrow.store.book import Book
 from skurrow.store.database import run, site_transaction
 from skurrow.store.orders import attempts, orders
 from skurrow.store.orders.attempts import AttemptRow
@@ -53,8 +54,9 @@ async def charges_at_gateway(shop: Shop, told: books.OrderStory) -> list[str]:
 
 async def attempts_of(shop: Shop, visit: Visit) -> list[AttemptRow]:
     async with site_transaction(shop.context.pool, shop.site_id) as db:
-        order = await orders.order_of_visit(db, shop.site_id, visit.mode, visit.id)
-        return await attempts.attempts_of(db, shop.site_id, visit.mode, order.id) if order else []
+        book = Book(db, shop.site_id, visit.mode)
+        order = await orders.order_of_visit(book, visit.id)
+        return await attempts.attempts_of(book, order.id) if order else []
 
 
 async def edit_price(shop: Shop, amount: str) -> None:
@@ -126,7 +128,7 @@ async def test_an_order_paid_between_two_looks_is_paid_and_never_refused(shop: S
     visit = await opened(shop)
     assert (await pay(shop, visit, "cut")).state == "pending"
     async with site_transaction(shop.context.pool, shop.site_id) as db:
-        as_it_was = await orders.order_of_visit(db, shop.site_id, visit.mode, visit.id)
+        as_it_was = await orders.order_of_visit(Book(db, shop.site_id, visit.mode), visit.id)
     assert as_it_was is not None
     assert as_it_was.state == "open"
     await asking.recover(shop.context)

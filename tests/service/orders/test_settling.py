@@ -15,6 +15,7 @@ from skurrow.gateway.protocol import Approved, ForgedEvent, Refused
 from skurrow.service.orders import asking, gateway_events, settling
 from skurrow.service.payments import gateways
 from skurrow.service.refusals import NotFound
+from skurrow.store.book import Book
 from skurrow.store.database import site_transaction
 from skurrow.store.orders import attempts
 from tests.conftest import Shop
@@ -158,7 +159,7 @@ async def test_a_gateway_that_stays_silent_is_asked_again_and_again_later(shop: 
     assert attempt.state == "open"
     assert waits == sorted(waits)
     async with site_transaction(shop.context.pool, shop.site_id) as db:
-        assert (await attempts.attempts_of(db, shop.site_id, "test", attempt.order_id))[0].asks == 4
+        assert (await attempts.attempts_of(Book(db, shop.site_id, "test"), attempt.order_id))[0].asks == 4
 
 
 @pytest.fixture

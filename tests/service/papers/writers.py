@@ -18,6 +18,7 @@ from skurrow.core.quote.quote import quote
 from skurrow.service.context import Context, Settings, open_context
 from skurrow.service.draft.configuration import edition_at
 from skurrow.service.papers import papers
+from skurrow.store.book import Book
 from skurrow.store.database import site_transaction
 from skurrow.store.orders import orders
 from skurrow.store.orders.charges import ChargeRow
@@ -91,7 +92,7 @@ async def main() -> None:
                 await orders.add_order(db, site_id, order)
                 await orders.mark_paid(db, site_id, order, context.now())
                 charge = a_charge(context, order)
-                await papers.issue(context, db, site_id, edition, order, charge, "standin-cards")
+                await papers.issue(context, Book(db, site_id, order.mode), edition, order, charge, "standin-cards")
             print(order.code, flush=True)
 
 

@@ -29,6 +29,7 @@ from skurrow.service.orders.attempts import APPROVING
 from skurrow.service.papers import papers
 from skurrow.service.payments import gateways, reconciling
 from skurrow.service.refusals import Closed, Conflict, NotFound
+from skurrow.store.book import Book
 from skurrow.store.database import site_transaction
 from skurrow.store.orders import attempts
 from tests.conftest import Shop, eventually
@@ -68,7 +69,7 @@ async def left(shop: Shop) -> int | None:
     async with site_transaction(shop.context.pool, shop.site_id) as db:
         state = await configuration.draft(shop.context, shop.site_id)
         edition = await edition_at(shop.context, db, shop.site_id, state.change)
-        found = await holding.left_of(db, shop.site_id, "test", edition, ["coptic-kit"])
+        found = await holding.left_of(Book(db, shop.site_id, "test"), edition, ["coptic-kit"])
         return holding.most_of(edition, found, "kit", "moss")
 
 
@@ -589,7 +590,7 @@ async def test_what_was_seen_of_a_buyer_is_of_no_use_to_whoever_reads_the_databa
     await pressed(shop, await opened(shop), "standin-cards", await shop.cards.token())
     async with site_transaction(shop.context.pool, shop.site_id) as db:
         order = (await story(shop)).order
-        (attempt,) = await attempts.attempts_of(db, shop.site_id, "test", order.id)
+        (attempt,) = await attempts.attempts_of(Book(db, shop.site_id, "test"), order.id)
     seen = [attempt.card_seen, attempt.address_seen, attempt.buyer_seen]
     assert all(one is not None and len(one) == 32 for one in seen)
     assert len(set(seen)) == 3

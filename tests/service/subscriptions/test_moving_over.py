@@ -13,6 +13,7 @@ from skurrow.service.orders import books
 from skurrow.service.payments.gateways import connections_for, gateway_of
 from skurrow.service.refusals import Conflict
 from skurrow.service.subscriptions import moving_over
+from skurrow.store.book import Book
 from skurrow.store.database import site_transaction
 from tests.conftest import Shop
 from tests.service.living import (
@@ -44,7 +45,7 @@ async def moved(shop: Shop, *rows: str, dry: bool = False, head: str = HEAD) -> 
 async def on_file(shop: Shop) -> str:
     """A card that the gateway keeps from before."""
     async with site_transaction(shop.context.pool, shop.site_id) as db:
-        (row,) = await connections_for(db, shop.site_id, "test")
+        (row,) = await connections_for(Book(db, shop.site_id, "test"))
     request = ChargeRequest(shop.context.new_id(), 0, "EUR", await shop.cards.token(), keep=True)
     answer = await gateway_of(shop.context, row).charge(request)
     return answer.kept.token  # type: ignore[union-attr]

@@ -18,6 +18,7 @@ from skurrow.service.counter.visit import Buying, Choice, Where
 from skurrow.service.draft import configuration
 from skurrow.service.refusals import Conflict
 from skurrow.service.tax import reports, tax, tax_numbers
+from skurrow.store.book import Book
 from skurrow.store.database import site_transaction
 from tests.conftest import Shop
 from tests.service.counter.test_selling import go_live, opened, released, story
@@ -124,7 +125,7 @@ async def test_a_number_is_looked_up_once_a_day_and_the_answer_is_kept(shop: Sho
     again = await tax_numbers.ask(shop.context, shop.site_id, "test", "BE0999000030", "BE")
     assert (again.reference, again.name) == (first.reference, first.name)
     async with site_transaction(shop.context.pool, shop.site_id) as db:
-        live = await tax_numbers.known_answer(shop.context, db, shop.site_id, "live", "BE0999000030", "BE")
+        live = await tax_numbers.known_answer(shop.context, Book(db, shop.site_id, "live"), "BE0999000030", "BE")
     assert live.state == "no_answer", "what a test has found out counts in the test book only"
     shop.clock.ahead += timedelta(days=2)
     later = await tax_numbers.ask(shop.context, shop.site_id, "test", "BE0999000030", "BE")

@@ -19,6 +19,7 @@ from skurrow.service.payments.ways import CounterWay, kind_of, shown_as, stateme
 from skurrow.service.refusals import Conflict, TooMany
 from skurrow.service.subscriptions.happenings import happened
 from skurrow.service.subscriptions.standing import life_of, now_at, standing
+from skurrow.store.book import Book
 from skurrow.store.database import site_transaction
 from skurrow.store.orders import orders
 from skurrow.store.payments.connections import ConnectionRow
@@ -38,8 +39,9 @@ class Fields:
 async def fields(context: Context, site_id: UUID, mode: Mode, card: str | None = None) -> Fields:
     """The gateways that keep a card or an account, with their fields."""
     async with site_transaction(context.pool, site_id) as db:
-        edition = (await now_at(context, db, site_id, mode)).edition
-        rows = await connections_for(db, site_id, mode)
+        book = Book(db, site_id, mode)
+        edition = (await now_at(context, book)).edition
+        rows = await connections_for(book)
     found = []
     for row in rows:
         gateway = gateway_of(context, row)
@@ -68,12 +70,13 @@ async def new_card(
 ) -> Done:
     """Puts another card on file; where a charge has failed, it is paid with it at once. Raises NotNow, Conflict."""
     async with site_transaction(context.pool, site_id) as db:
-        book = await calendars.of_book(context, db, site_id, row.mode)
-        connection = await _connection(book, site_id, row, gateway)
-        now = await now_at(book, db, site_id, row.mode)
-        order = await orders.order_of_period(db, site_id, row.mode, row.id, life_of(row).period)
+        book = Book(db, site_id, row.mode)
+        context = await calendars.of_book(context, book)
+        connection = await _connection(context, site_id, row, gateway)
+        now = await now_at(context, book)
+        order = await orders.order_of_period(book, row.id, life_of(row).period)
         if order is not None:
-            order = await orders.order_by_id(db, site_id, row.mode, order.id, lock=True)
+            order = await orders.order_by_id(book, order.id, lock=True)
         found = await subscriptions.subscription(db, site_id, row.id, lock=True)
         assert found is not None
         life = life_of(found)
@@ -86,11 +89,11 @@ async def new_card(
             text = statement(now.edition.site.site.name, account_of(connection).statement)
             begun = standing(now, found, life.model_copy(update={"charging": True}))
             await subscriptions.save_subscription(db, site_id, begun)
-            attempt = await open_attempt(book, db, site_id, order, connection, token, {"text": text, "keep": True})
+            attempt = await open_attempt(context, book, order, connection, token, {"text": text, "keep": True})
     if attempt is not None:
         assert order is not None
-        await send(book, site_id, connection, attempt)
-        return await outcome_of(book, site_id, order)
+        await send(context, site_id, connection, attempt)
+        return await outcome_of(context, site_id, order)
     key = context.new_id()
     return await _keep(context, site_id, row, connection, key, token, by)
 
@@ -145,7 +148,7 @@ async def card_approved(
 
 async def _connection(context: Context, site_id: UUID, row: SubscriptionRow, gateway: str) -> ConnectionRow:
     async with site_transaction(context.pool, site_id) as db:
-        for one in await connections_for(db, site_id, row.mode):
+        for one in await connections_for(Book(db, site_id, row.mode)):
             if one.adapter == gateway and gateway_of(context, one).abilities.recurring:
                 return one
     raise Conflict("This way to pay is not offered any more. Reload the page.")
@@ -157,10 +160,11 @@ async def _put_on_file(
     assert answer.kept is not None
     kept = answer.kept
     async with site_transaction(context.pool, site_id) as db:
-        context = await calendars.of_book(context, db, site_id, row.mode)
+        book = Book(db, site_id, row.mode)
+        context = await calendars.of_book(context, book)
         found = await subscriptions.subscription(db, site_id, row.id, lock=True)
         assert found is not None
-        now = await now_at(context, db, site_id, row.mode)
+        now = await now_at(context, book)
         life = life_of(found).model_copy(update={"card_expires": kept.expires})
         found = replace(
             found,
@@ -170,4 +174,4 @@ async def _put_on_file(
         )
         found = standing(now, found, life)
         await subscriptions.save_subscription(db, site_id, found)
-        await happened(context, db, site_id, now, found, "new_card", {"ending": kept.ending, **by.words})
+        await happened(context, now, found, "new_card", {"ending": kept.ending, **by.words})

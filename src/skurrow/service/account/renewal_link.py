@@ -11,6 +11,7 @@ from skurrow.service.changes.acting import Done
 from skurrow.service.context import Context
 from skurrow.service.refusals import Conflict, NotFound
 from skurrow.service.subscriptions.standing import life_of, now_at
+from skurrow.store.book import Book
 from skurrow.store.database import site_transaction
 from skurrow.store.orders import attempts, orders
 from skurrow.store.subscriptions import subscriptions
@@ -54,9 +55,10 @@ async def pay_renewal(context: Context, site_id: UUID, row: SubscriptionRow, gat
 async def open_renewal(context: Context, site_id: UUID, row: SubscriptionRow) -> OpenRenewal:
     """How the charge stands that a mailed link is about."""
     async with site_transaction(context.pool, site_id) as db:
-        now, life = await now_at(context, db, site_id, row.mode), life_of(row)
-        order = await orders.order_of_period(db, site_id, row.mode, row.id, life.period)
-        tried = [] if order is None else await attempts.attempts_of(db, site_id, row.mode, order.id)
+        book = Book(db, site_id, row.mode)
+        now, life = await now_at(context, book), life_of(row)
+        order = await orders.order_of_period(book, row.id, life.period)
+        tried = [] if order is None else await attempts.attempts_of(book, order.id)
     of = now.edition.site.site
     waiting = next((one for one in tried if one.state == "open"), None)
     state: Literal["approve", "pay", "paid", "over"] = "paid"

@@ -30,6 +30,7 @@ from skurrow.service.subscriptions import subscription_mail
 from skurrow.service.subscriptions.standing import now_at
 from skurrow.store.account import accounts
 from skurrow.store.account.accounts import Signed
+from skurrow.store.book import Book
 from skurrow.store.database import site_transaction, siteless_transaction
 from skurrow.store.draft import sites
 from skurrow.store.subscriptions import subscriptions
@@ -75,7 +76,7 @@ async def shop(context: Context, code: str, test: bool) -> Shop:
         site = await sites.site(db, site_id)
         assert site is not None
         mode: Mode = "test" if test or site.live_since is None else "live"
-        edition = (await now_at(context, db, site_id, mode)).edition
+        edition = (await now_at(context, Book(db, site_id, mode))).edition
     of = edition.site.site
     return Shop(site_id, code, of.name, of.url, of.colour, mode)
 
@@ -87,10 +88,11 @@ async def send_link(context: Context, at: Shop, email: str, language: str | None
     where = f"{at.site_id} {at.mode} {address}"
     await limits.spend(context, (LINK, f"{customer} from {where}"), (LINK_ADDRESS, where))
     async with site_transaction(context.pool, at.site_id) as db:
-        known = await subscriptions.subscriptions_of_customer(db, at.site_id, at.mode, customer)
+        book = Book(db, at.site_id, at.mode)
+        known = await subscriptions.subscriptions_of_customer(book, customer)
         if not known:
             return
-        lately = await accounts.links_since(db, at.site_id, at.mode, customer, now - timedelta(hours=1))
+        lately = await accounts.links_since(book, customer, now - timedelta(hours=1))
         if len(lately) >= LINK.most and any(one.used_at is None and one.created_at > now - APART for one in lately):
             return  # whoever asks so often: the link that their mailbox has is still good
         token = secrets.token_urlsafe(24)
@@ -105,7 +107,7 @@ async def send_link(context: Context, at: Shop, email: str, language: str | None
         )
         test = "[Test] " if at.mode == "test" else ""
         key = f"account link {hash_token(token).hex()}"
-        dated = (await calendars.of_book(context, db, at.site_id, at.mode)).book_now() if test else None
+        dated = (await calendars.of_book(context, book)).book_now() if test else None
         to = known[0].kept_buyer.email
         await mail.put_by(context, db, at.site_id, key, to, f"{test}{subject}", text, page, at.name, dated)
 
@@ -128,13 +130,14 @@ async def enter(context: Context, at: Shop, token: str, visit: str | None) -> En
         with contextlib.suppress(NotFound):
             kept = read_visit(context, visit)
     async with site_transaction(context.pool, at.site_id) as db:
+        book = Book(db, at.site_id, at.mode)
         found = await accounts.use_link(db, at.site_id, hash_token(token), now)
         if found is None or found.mode != at.mode:
             raise NotFound("this link is too old, or was used before. Ask for a new one")
-        typed = await accounts.take_typed(db, at.site_id, at.mode, found.customer)
+        typed = await accounts.take_typed(book, found.customer)
         mine = next((one for one in typed if kept and (kept.site_id, kept.id) == (at.site_id, one.visit)), None)
         if mine is not None:
-            await accounts.keep_first(db, at.site_id, at.mode, found.customer, mine.password_hash, now)
+            await accounts.keep_first(book, found.customer, mine.password_hash, now)
     return await _begin(context, at, found.customer)
 
 
@@ -146,7 +149,7 @@ async def enter_with_password(context: Context, at: Shop, email: str, password: 
     tried = sign_in.limits_of(context, who, where, who)
     await limits.spend(context, *tried)
     async with site_transaction(context.pool, at.site_id) as db:
-        known = await accounts.password(db, at.site_id, at.mode, customer)
+        known = await accounts.password(Book(db, at.site_id, at.mode), customer)
     if not await sign_in.fits(context.lanes.customers, known, password):
         message = "Email and password do not belong together"
         raise InvalidInput([Problem(("password",), message, "Try again, or ask for a link", "wrong")])
@@ -159,8 +162,9 @@ async def set_password(context: Context, who: Customer, session: str, password: 
     passwords.check(password)
     kept = await context.lanes.customers.run(hash_password, password)
     async with site_transaction(context.pool, who.site_id) as db:
-        await accounts.set_password(db, who.site_id, who.mode, who.email, kept, context.now())
-        await accounts.end_sessions(db, who.site_id, who.mode, who.email, hash_token(session))
+        book = Book(db, who.site_id, who.mode)
+        await accounts.set_password(book, who.email, kept, context.now())
+        await accounts.end_sessions(book, who.email, hash_token(session))
 
 
 async def who_is(context: Context, at: Shop, session: str | None) -> Customer | None:
@@ -183,7 +187,7 @@ async def leave(context: Context, at: Shop, session: str) -> None:
 async def has_password(context: Context, who: Customer) -> bool:
     """Whether they can sign in with a password."""
     async with site_transaction(context.pool, who.site_id) as db:
-        return await accounts.password(db, who.site_id, who.mode, who.email) is not None
+        return await accounts.password(Book(db, who.site_id, who.mode), who.email) is not None
 
 
 # -- within -----------------------------------------------------------------------------------------------

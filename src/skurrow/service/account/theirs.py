@@ -11,6 +11,7 @@ from skurrow.service.context import Context
 from skurrow.service.papers import papers
 from skurrow.service.refusals import NotAllowed, NotFound
 from skurrow.service.subscriptions.standing import now_at
+from skurrow.store.book import Book
 from skurrow.store.database import site_transaction
 from skurrow.store.orders import orders
 from skurrow.store.subscriptions import subscriptions
@@ -25,7 +26,7 @@ Right = Literal["change", "quantity", "pause", "cancel"]
 async def theirs(context: Context, who: Customer) -> list[SubscriptionRow]:
     """A customer's subscriptions, the newest first."""
     async with site_transaction(context.pool, who.site_id) as db:
-        return await subscriptions.subscriptions_of_customer(db, who.site_id, who.mode, who.email)
+        return await subscriptions.subscriptions_of_customer(Book(db, who.site_id, who.mode), who.email)
 
 
 async def one_of_theirs(context: Context, who: Customer, code: str) -> SubscriptionRow:
@@ -39,17 +40,18 @@ async def one_of_theirs(context: Context, who: Customer, code: str) -> Subscript
 async def papers_of(context: Context, who: Customer, row: SubscriptionRow) -> list[tuple[UUID, Paper]]:
     """The receipts and invoices of one of them, the newest first, each with its order."""
     async with site_transaction(context.pool, who.site_id) as db:
-        charges = await orders.orders_of_subscription(db, who.site_id, who.mode, row.id)
+        book = Book(db, who.site_id, who.mode)
+        charges = await orders.orders_of_subscription(book, row.id)
         ids = [*([row.order_id] if row.order_id else []), *[one.id for one in charges]]
         found = []
         for order_id in ids:
-            found += [(order_id, paper) for paper in await papers.kept(db, who.site_id, who.mode, order_id)]
+            found += [(order_id, paper) for paper in await papers.kept(book, order_id)]
     return found[::-1]
 
 
 async def check_may(context: Context, who: Customer, right: Right) -> None:
     """Raises NotAllowed where the owner keeps this to themselves."""
     async with site_transaction(context.pool, who.site_id) as db:
-        rules = (await now_at(context, db, who.site_id, who.mode)).rules
+        rules = (await now_at(context, Book(db, who.site_id, who.mode))).rules
     if right not in rules.customers_may:
         raise NotAllowed("Ask the shop for this: it is not done here.")

@@ -23,7 +23,8 @@ from skurrow.service.refusals import Conflict
 from skurrow.service.subscriptions.happenings import happened
 from skurrow.service.subscriptions.standing import Now, life_of, now_at, standing
 from skurrow.service.subscriptions.subscribing import credit_unused
-from skurrow.store.database import Connection, site_transaction
+from skurrow.store.book import Book
+from skurrow.store.database import site_transaction
 from skurrow.store.orders import attempts, orders
 from skurrow.store.orders.attempts import AttemptRow
 from skurrow.store.orders.orders import OrderRow
@@ -36,27 +37,28 @@ async def agree(context: Context, site_id: UUID, row: SubscriptionRow, token: st
     """Does what was shown. Raises NotNow, Conflict where the subscription has changed since or it was too long ago."""
     asked, shown = read(context, site_id, row, token)
     async with site_transaction(context.pool, site_id) as db:
-        context = await calendars.of_book(context, db, site_id, row.mode)
+        book = Book(db, site_id, row.mode)
+        context = await calendars.of_book(context, book)
         found = await subscriptions.subscription(db, site_id, row.id, lock=True)
         assert found is not None
         row, life = found, life_of(found)
         if mark_of(life) != asked.mark:
             raise Conflict("Something has changed since this was shown. Look at it again.")
         # The configuration that it was shown under; what falls due later is reckoned by the present one.
-        now = Now(await edition_at(context, db, site_id, asked.change), asked.change, asked.release)
-        work = await worked_out(context, db, site_id, now, row, life, asked)
+        now = Now(book, await edition_at(context, db, site_id, asked.change), asked.change, asked.release)
+        work = await worked_out(context, now, row, life, asked)
         if amounts_of(work.proposal) != shown:
             raise Conflict("It comes to another amount now. Look at it again.")
-        now = await now_at(context, db, site_id, row.mode)
+        now = await now_at(context, book)
         if work.order is None:
             life = core.follow(life, work.terms)
             row = standing(now, row, life)
             await subscriptions.save_subscription(db, site_id, row)
             told = {"price": work.terms.price, "plan": work.proposal.plan, "quantity": work.terms.quantity, **by.words}
             at_once = life.following is None
-            await happened(context, db, site_id, now, row, "changed" if at_once else "will_change", told)
+            await happened(context, now, row, "changed" if at_once else "will_change", told)
             return Done("now" if at_once else "later")
-        begun = await _begin(context, db, site_id, now, row, life, work.order, by)
+        begun = await _begin(context, now, row, life, work.order, by)
     if begun is None:
         return Done("now")
     await send(context, site_id, *begun)
@@ -66,7 +68,7 @@ async def agree(context: Context, site_id: UUID, row: SubscriptionRow, token: st
 async def outcome_of(context: Context, site_id: UUID, order: OrderRow) -> Done:
     """How far the charge of a change is."""
     async with site_transaction(context.pool, site_id) as db:
-        tried = await attempts.attempts_of(db, site_id, order.mode, order.id)
+        tried = await attempts.attempts_of(Book(db, site_id, order.mode), order.id)
     last = tried[-1]
     if last.state == "paid":
         return Done("now")
@@ -77,8 +79,6 @@ async def outcome_of(context: Context, site_id: UUID, order: OrderRow) -> Done:
 
 async def _begin(
     context: Context,
-    db: Connection,
-    site_id: UUID,
     now: Now,
     row: SubscriptionRow,
     life: Life,
@@ -86,22 +86,27 @@ async def _begin(
     by: Actor,
 ) -> tuple[ConnectionRow, AttemptRow] | None:
     """The charge of a change, recorded; None where nothing is left to be charged, and it is done."""
-    connection = await connection_of(db, site_id, row)
+    connection = await connection_of(now.book, row)
     if order.total and (connection is None or row.sealed_on_file is None):
         raise NotNow("There is no card to charge. Add one first.")
     order = replace(order, wanted={**order.wanted, **by.words})
-    await orders.add_order(db, site_id, order)
+    await orders.add_order(now.book.db, now.book.site_id, order)
     # A pay-off is the charge that was due next; anything else leaves the next charge as it is until it is paid.
     row = standing(now, row, life.model_copy(update={"charging": True}))
-    await subscriptions.save_subscription(db, site_id, row)
+    await subscriptions.save_subscription(now.book.db, now.book.site_id, row)
     if not order.total:
-        await settling.paid_without_charge(context, db, site_id, order)
+        await settling.paid_without_charge(context, now.book, order)
         return None
     assert connection is not None
     assert row.sealed_on_file is not None
     text = statement(now.edition.site.site.name, account_of(connection).statement)
     attempt = await open_attempt(
-        context, db, site_id, order, connection, context.vault.open(row.sealed_on_file), {"text": text, "on_file": True}
+        context,
+        now.book,
+        order,
+        connection,
+        context.vault.open(row.sealed_on_file),
+        {"text": text, "on_file": True},
     )
     return connection, attempt
 
@@ -112,26 +117,27 @@ async def end_and_give_back(
     """Ends a subscription now and gives the unused part of what was paid back: both are written down at once, then the
     gateway is asked. What was paid with a balance goes back to the balance. Raises NotNow, Conflict."""
     async with site_transaction(context.pool, site_id) as db:
-        context = await calendars.of_book(context, db, site_id, row.mode)
+        book = Book(db, site_id, row.mode)
+        context = await calendars.of_book(context, book)
         order = None
         if row.paid_order_id is not None:
-            order = await orders.order_by_id(db, site_id, row.mode, row.paid_order_id, lock=True)
+            order = await orders.order_by_id(book, row.paid_order_id, lock=True)
         found = await subscriptions.subscription(db, site_id, row.id, lock=True)
         if found is None or found.paid_order_id != row.paid_order_id:
             raise Conflict("Something has changed since this was shown. Look at it again.")
-        now, life = await now_at(context, db, site_id, row.mode), life_of(found)
+        now, life = await now_at(context, book), life_of(found)
         unused = core.unused(life, context.book_now(), now.rules, now.zone)
         life = core.cancel_at_once(life, context.book_now().astimezone(now.zone).date())
         begun, rest = None, 0
         if order is not None and unused.amount:
             key = uuid5(row.id, f"unused of period {life.period}")
-            begun, rest = await refunds.begin_unused(context, db, site_id, by.person, order, key, unused.amount)
+            begun, rest = await refunds.begin_unused(context, book, by.person, order, key, unused.amount)
         row = standing(now, found, core.with_balance(life, life.balance + rest))
         await subscriptions.save_subscription(db, site_id, row)
         body = {**body, "said": body["reason"], "reason": life.end_reason}
-        await happened(context, db, site_id, now, row, "ended", body)
+        await happened(context, now, row, "ended", body)
         if order is not None and rest:
-            await credit_unused(context, db, site_id, row, order, plan_change.at_most(unused, rest))
+            await credit_unused(context, book, row, order, plan_change.at_most(unused, rest))
     if begun is not None:
         await refunds.send(context, site_id, begun)
     return row

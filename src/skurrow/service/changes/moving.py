@@ -20,6 +20,7 @@ from skurrow.service.payments.gateways import connections_for, gateway_of
 from skurrow.service.refusals import Conflict
 from skurrow.service.subscriptions.standing import now_at
 from skurrow.store import calendars
+from skurrow.store.book import Book
 from skurrow.store.database import DATABASE_AWAY, Connection, site_transaction, siteless_transaction
 from skurrow.store.orders import attempts
 from skurrow.store.orders.attempts import AttemptRow
@@ -82,8 +83,9 @@ async def move(
     """Begins to move the calendar: on by a day, a month …, to when something is due next, or to an instant. Raises
     InvalidInput for one that has passed or is too far, Conflict where it is being moved, or nothing is due."""
     async with site_transaction(context.pool, site_id) as db:
-        context = await of_book(context, db, site_id, "test")
-        now, at = await now_at(context, db, site_id, "test"), context.book_now()
+        book = Book(db, site_id, "test")
+        context = await of_book(context, book)
+        now, at = await now_at(context, book), context.book_now()
         target = to
         if leap == "next":
             due = await _next(db, site_id, at + MOST_AHEAD)
@@ -103,7 +105,7 @@ async def move(
         if target > context.now() + MOST_AHEAD:
             raise InvalidInput([Problem(("to",), "This is more than 20 years from now", "Choose an earlier day")])
         # The rules may have changed since what is due was noted.
-        await subscriptions.recheck(db, site_id, "test", at)
+        await subscriptions.recheck(book, at)
         if not await calendars.begin_move(db, site_id, at, target, by):
             raise Conflict("The calendar is being moved already.")
 
@@ -157,7 +159,7 @@ async def _step(context: Context, site_id: UUID) -> int | None:
             return None
         due = await _next(db, site_id, row.target)
         at = row.target if due is None else max(due[0], row.at)
-        gateways = await connections_for(db, site_id, "test")
+        gateways = await connections_for(Book(db, site_id, "test"))
     for one in gateways:
         await gateway_of(context, one).move_calendar(at)
     async with site_transaction(context.pool, site_id) as db:

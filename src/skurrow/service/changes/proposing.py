@@ -32,7 +32,8 @@ from skurrow.service.refusals import Conflict, NotFound
 from skurrow.service.subscriptions.reckoning import Reckoned, buyer_of, reckoned
 from skurrow.service.subscriptions.standing import Now, life_of, now_at
 from skurrow.service.subscriptions.subscription_mail import plan_of
-from skurrow.store.database import Connection, site_transaction
+from skurrow.store.book import Book
+from skurrow.store.database import site_transaction
 from skurrow.store.orders import orders
 from skurrow.store.orders.orders import OrderRow
 from skurrow.store.subscriptions.subscriptions import SubscriptionRow
@@ -75,7 +76,7 @@ class Plan:
 async def plans(context: Context, site_id: UUID, row: SubscriptionRow) -> list[Plan]:
     """The other steps of the ladder that a subscription is on, as its customer may take them."""
     async with site_transaction(context.pool, site_id) as db:
-        now, life = await now_at(context, db, site_id, row.mode), life_of(row)
+        now, life = await now_at(context, Book(db, site_id, row.mode)), life_of(row)
     product, found = now.edition.product(life.terms.product), []
     for price in (product.ladder or []) if product is not None else []:
         way = plan_change.direction(product, life.terms.price, price) if product is not None else None
@@ -97,8 +98,9 @@ async def propose(
 ) -> Proposal:
     """What a change would come to, now. Raises NotNow, or InvalidInput for a plan that there is no way to."""
     async with site_transaction(context.pool, site_id) as db:
-        context = await calendars.of_book(context, db, site_id, row.mode)
-        now, life = await now_at(context, db, site_id, row.mode), life_of(row)
+        book = Book(db, site_id, row.mode)
+        context = await calendars.of_book(context, book)
+        now, life = await now_at(context, book), life_of(row)
         asked = _Asked(
             kind,
             price or life.terms.price,
@@ -108,7 +110,7 @@ async def propose(
             now.release,
             mark_of(life),
         )
-        work = await worked_out(context, db, site_id, now, row, life, asked)
+        work = await worked_out(context, now, row, life, asked)
         return replace(work.proposal, token=_signed(context, site_id, row, asked, work.proposal))
 
 
@@ -178,11 +180,9 @@ def _may_have(edition: Edition, price: str, row: SubscriptionRow) -> bool:
     return price in edition.prices and (named is None or row.customer in {mailbox(one) for one in named})
 
 
-async def worked_out(
-    context: Context, db: Connection, site_id: UUID, now: Now, row: SubscriptionRow, life: Life, asked: _Asked
-) -> _Work:
+async def worked_out(context: Context, now: Now, row: SubscriptionRow, life: Life, asked: _Asked) -> _Work:
     if asked.kind == "pay_off":
-        return await _pay_off(context, db, site_id, now, row, life, asked)
+        return await _pay_off(context, now, row, life, asked)
     if not 1 <= asked.quantity <= 9999:
         raise InvalidInput([Problem(("quantity",), "At least one, at most 9999", "Write how many")])
     if asked.kind == "restart":
@@ -203,19 +203,19 @@ async def worked_out(
     credit = Credit(0, 0)
     if asked.kind == "change" and row.paid_order_id is not None:
         credit = core.unused(life, asked.at, now.rules, now.zone)
-        paid = await orders.order_by_id(db, site_id, row.mode, row.paid_order_id)
+        paid = await orders.order_by_id(now.book, row.paid_order_id)
         assert paid is not None
-        credit = plan_change.at_most(credit, await refunds.left_of_line(context, db, site_id, paid))
+        credit = plan_change.at_most(credit, await refunds.left_of_line(context, now.book, paid))
     span = plan_change.span_of(now.edition, life.since, life.until)
     next_on = plan_change.next_after(terms.rhythm, first)
     step = plan_change.step(way, span, credit, (charge.total, charge.tax), next_on, trial)
     if step.when == "paid_time_ends" or trial:
-        proposal = _proposal(context, site_id, now, row, life, asked, terms, step, None, life.balance, 0)
+        proposal = _proposal(context, now, row, life, asked, terms, step, None, life.balance, 0)
         return _Work(proposal, terms, None)
     quoted = reckoning.quote(0)
     held = life.balance + credit.amount
     from_balance = min(held, quoted.due_today)
-    proposal = _proposal(context, site_id, now, row, life, asked, terms, step, quoted, held, from_balance)
+    proposal = _proposal(context, now, row, life, asked, terms, step, quoted, held, from_balance)
     wanted: dict[str, Any] = {"at": asked.at.isoformat(), "terms": terms.model_dump(mode="json")}
     if credit.amount:
         wanted |= {"credit": list(credit), "credit_of": str(row.paid_order_id)}
@@ -225,16 +225,14 @@ async def worked_out(
     return _Work(proposal, terms, order)
 
 
-async def _pay_off(
-    context: Context, db: Connection, site_id: UUID, now: Now, row: SubscriptionRow, life: Life, asked: _Asked
-) -> _Work:
+async def _pay_off(context: Context, now: Now, row: SubscriptionRow, life: Life, asked: _Asked) -> _Work:
     """All payments of the present set of instalments that are left, at once."""
     left = core.remaining_payments(life)
     if not left:
         raise NotNow("There are no payments left to make.")
     if life.charging:
         raise NotNow("A charge is under way. Try again when it is decided.")
-    found = await reckoned(context, db, site_id, now, row, life)
+    found = await reckoned(context, now, row, life)
     today = asked.at.astimezone(now.zone).date()
     quoted = found.reckoning.quote(life.next, left, on=today)
     from_balance = min(life.balance, quoted.due_today)
@@ -243,7 +241,7 @@ async def _pay_off(
         "now", Credit(0, 0), quoted.due_today, quoted.tax_total, quoted.due_today - from_balance,
         life.balance - from_balance, after or today,
     )  # fmt: skip
-    proposal = _proposal(context, site_id, now, row, life, asked, life.terms, step, quoted, life.balance, from_balance)
+    proposal = _proposal(context, now, row, life, asked, life.terms, step, quoted, life.balance, from_balance)
     order = charge_order(context, row, life, found, quoted, "pay_off", from_balance, {"payments": left})
     return _Work(proposal, life.terms, order)
 
@@ -280,7 +278,6 @@ def _terms(edition: Edition, life: Life, asked: _Asked, like: Terms) -> Terms:
 
 def _proposal(
     context: Context,
-    site_id: UUID,
     now: Now,
     row: SubscriptionRow,
     life: Life,

@@ -30,7 +30,8 @@ from skurrow.service.subscriptions import subscribing
 from skurrow.service.subscriptions.happenings import happened
 from skurrow.service.subscriptions.reckoning import Reckoned, reckoned
 from skurrow.service.subscriptions.standing import Now, due_of, life_of, now_at, standing
-from skurrow.store.database import DATABASE_AWAY, Connection, site_transaction, siteless_transaction
+from skurrow.store.book import Book
+from skurrow.store.database import DATABASE_AWAY, site_transaction, siteless_transaction
 from skurrow.store.orders import orders
 from skurrow.store.orders.attempts import AttemptRow
 from skurrow.store.orders.orders import OrderRow
@@ -71,25 +72,26 @@ async def do_due(context: Context, site_id: UUID, subscription_id: UUID) -> str:
         row = await subscriptions.subscription(db, site_id, subscription_id)
         if row is None:
             return "unknown"
-        context = await calendars.of_book(context, db, site_id, row.mode)
+        book = Book(db, site_id, row.mode)
+        context = await calendars.of_book(context, book)
         # A renewal that failed has its order already, which is locked first, as everywhere.
-        order = await orders.order_of_period(db, site_id, row.mode, row.id, life_of(row).period)
+        order = await orders.order_of_period(book, row.id, life_of(row).period)
         if order is not None:
-            order = await orders.order_by_id(db, site_id, row.mode, order.id, lock=True)
+            order = await orders.order_by_id(book, order.id, lock=True)
         row = await subscriptions.subscription(db, site_id, subscription_id, lock=True)
         if row is None:  # the test book was cleared in between
             return "unknown"
-        now, life = await now_at(context, db, site_id, row.mode), life_of(row)
+        now, life = await now_at(context, book), life_of(row)
         due = due_of(now, life)
         if due is None or due.at > context.book_now():  # somebody else did it, or the rules have changed
             await subscriptions.save_subscription(db, site_id, standing(now, row, life))
             return NOT_DUE
         if due.task != "charge":
-            await _do(context, db, site_id, now, row, life, due)
+            await _do(context, now, row, life, due)
             return due.task
         if order is not None and order.period != life.period:
             order = None
-        begun = await _begin_charge(context, db, site_id, now, row, life, order)
+        begun = await _begin_charge(context, now, row, life, order)
     if begun is None:
         return "charge"
     await send(context, site_id, *begun)
@@ -115,9 +117,7 @@ async def send(context: Context, site_id: UUID, connection: ConnectionRow, attem
 # -- within -----------------------------------------------------------------------------------------------
 
 
-async def _do(
-    context: Context, db: Connection, site_id: UUID, now: Now, row: SubscriptionRow, life: Life, due: Due
-) -> None:
+async def _do(context: Context, now: Now, row: SubscriptionRow, life: Life, due: Due) -> None:
     """What is due that is no charge."""
     today = due.at.astimezone(now.zone).date()
     told: dict[str, Any] = {}
@@ -133,38 +133,43 @@ async def _do(
     else:
         life = core.told(life, due.key)
     row = standing(now, row, life)
-    await subscriptions.save_subscription(db, site_id, row)
+    await subscriptions.save_subscription(now.book.db, now.book.site_id, row)
     kind = {"resume": "resumed", "pause": "paused", "end": "ended", "give_up": "ended"}.get(due.task, due.task)
     if kind == "ended":
         told = {"reason": life.end_reason}
     if due.key:
         told = {"key": due.key}
-    await happened(context, db, site_id, now, row, kind, told)
+    await happened(context, now, row, kind, told)
 
 
 async def _begin_charge(
-    context: Context, db: Connection, site_id: UUID, now: Now, row: SubscriptionRow, life: Life, order: OrderRow | None
+    context: Context, now: Now, row: SubscriptionRow, life: Life, order: OrderRow | None
 ) -> tuple[ConnectionRow, AttemptRow] | None:
     """The next charge with its attempt; None where no gateway has to be asked."""
     if order is None:
-        found = await reckoned(context, db, site_id, now, row, life)
+        found = await reckoned(context, now, row, life)
         row, life = _supplied(row, life, found), core.charge(life)
-        order = await _new_order(context, db, site_id, row, life, found)
+        order = await _new_order(context, now.book, row, life, found)
     else:
         life = core.charge(life)
     row = standing(now, row, life)
-    await subscriptions.save_subscription(db, site_id, row)
+    await subscriptions.save_subscription(now.book.db, now.book.site_id, row)
     if order.total == 0:
-        await settling.paid_without_charge(context, db, site_id, order)
+        await settling.paid_without_charge(context, now.book, order)
         return None
-    connection = await connection_of(db, site_id, row)
+    connection = await connection_of(now.book, row)
     if connection is None or row.sealed_on_file is None:
         reason = "not_connected" if row.sealed_on_file is not None else "no_card"
-        await subscribing.refused(context, db, site_id, order, reason)
+        await subscribing.refused(context, now.book, order, reason)
         return None
     text = ways.statement(now.edition.site.site.name, account_of(connection).statement)
     attempt = await attempts.open_attempt(
-        context, db, site_id, order, connection, context.vault.open(row.sealed_on_file), {"text": text, "on_file": True}
+        context,
+        now.book,
+        order,
+        connection,
+        context.vault.open(row.sealed_on_file),
+        {"text": text, "on_file": True},
     )
     return connection, attempt
 
@@ -178,17 +183,15 @@ def _supplied(row: SubscriptionRow, life: Life, found: Reckoned) -> Subscription
     return replace(row, supply=supply)
 
 
-async def _new_order(
-    context: Context, db: Connection, site_id: UUID, row: SubscriptionRow, life: Life, found: Reckoned
-) -> OrderRow:
+async def _new_order(context: Context, book: Book, row: SubscriptionRow, life: Life, found: Reckoned) -> OrderRow:
     quoted = found.reckoning.quote(life.next)
     balance = min(life.balance, quoted.due_today)
     order = charge_order(context, row, life, found, quoted, "renewal", balance, {})
     # The same for every try, so that no period has two.
     order = replace(order, visit=uuid5(row.id, f"period {life.period}"))
-    if not await orders.add_order(db, site_id, order):
+    if not await orders.add_order(book.db, book.site_id, order):
         raise RuntimeError(f"period {life.period} of {row.code} has its renewal already")
-    await record(context, db, site_id, order, "order.placed", money(quoted.due_today, quoted.currency))
+    await record(context, book.db, book.site_id, order, "order.placed", money(quoted.due_today, quoted.currency))
     return order
 
 
@@ -236,25 +239,24 @@ def quote_of_charge(found: Reckoned, quoted: Quote, number: int | None) -> dict[
     return written if of_set is None else {**written, "set": of_set}
 
 
-async def connection_of(db: Connection, site_id: UUID, row: SubscriptionRow) -> ConnectionRow | None:
+async def connection_of(book: Book, row: SubscriptionRow) -> ConnectionRow | None:
     """Through which connection a subscription is charged: the present one of the gateway that keeps its card."""
     if row.connection_id is None:
         return None
     mode: Mode = "live" if row.mode == "live" else "test"
-    kept = await connections.connection_by_id(db, site_id, row.connection_id)
-    current = await connections_for(db, site_id, mode)
+    kept = await connections.connection_by_id(book.db, book.site_id, row.connection_id)
+    current = await connections_for(Book(book.db, book.site_id, mode))
     return next((one for one in current if kept is not None and one.adapter == kept.adapter), None)
 
 
 async def _ask_customer(context: Context, site_id: UUID, attempt: AttemptRow) -> None:
     async with site_transaction(context.pool, site_id) as db:
-        context = await calendars.of_book(context, db, site_id, attempt.mode)
-        order = await orders.order_by_id(db, site_id, attempt.mode, attempt.order_id)
+        book = Book(db, site_id, attempt.mode)
+        context = await calendars.of_book(context, book)
+        order = await orders.order_by_id(book, attempt.order_id)
         assert order is not None
         assert order.subscription_id is not None
         row = await subscriptions.subscription(db, site_id, order.subscription_id)
         assert row is not None
-        now = await now_at(context, db, site_id, row.mode)
-        await happened(
-            context, db, site_id, now, row, "approval_asked", {"order": order.code, "try": row.life["tries"]}, order
-        )
+        now = await now_at(context, Book(db, site_id, row.mode))
+        await happened(context, now, row, "approval_asked", {"order": order.code, "try": row.life["tries"]}, order)

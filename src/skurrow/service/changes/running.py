@@ -17,6 +17,7 @@ from skurrow.service.changes.agreeing import end_and_give_back
 from skurrow.service.context import Context
 from skurrow.service.subscriptions.happenings import happened
 from skurrow.service.subscriptions.standing import life_of, now_at, standing
+from skurrow.store.book import Book
 from skurrow.store.database import site_transaction
 from skurrow.store.subscriptions import subscriptions
 from skurrow.store.subscriptions.subscriptions import SubscriptionRow
@@ -82,13 +83,14 @@ async def change_buyer(
     if problems:
         raise InvalidInput(problems)
     async with site_transaction(context.pool, site_id) as db:
-        context = await calendars.of_book(context, db, site_id, row.mode)
+        book = Book(db, site_id, row.mode)
+        context = await calendars.of_book(context, book)
         found = await subscriptions.subscription(db, site_id, row.id, lock=True)
         assert found is not None
-        now = await now_at(context, db, site_id, row.mode)
+        now = await now_at(context, book)
         changed = standing(now, replace(found, buyer=buyer), life_of(found))
         await subscriptions.save_subscription(db, site_id, changed)
-        await happened(context, db, site_id, now, changed, "buyer_changed", by.words)
+        await happened(context, now, changed, "buyer_changed", by.words)
     return changed
 
 
@@ -97,15 +99,16 @@ async def _change(
 ) -> SubscriptionRow:
     """Changes how a subscription stands, and tells its customer. Raises NotNow."""
     async with site_transaction(context.pool, site_id) as db:
-        context = await calendars.of_book(context, db, site_id, row.mode)
+        book = Book(db, site_id, row.mode)
+        context = await calendars.of_book(context, book)
         found = await subscriptions.subscription(db, site_id, row.id, lock=True)
         assert found is not None
-        now = await now_at(context, db, site_id, row.mode)
+        now = await now_at(context, book)
         life = change(life_of(found), context.book_now().astimezone(now.zone).date())
         row = standing(now, found, life)
         await subscriptions.save_subscription(db, site_id, row)
         told = kind if isinstance(kind, str) else kind(life)
         if told == "ended":
             body = {**body, "said": body.get("reason", ""), "reason": life.end_reason}
-        await happened(context, db, site_id, now, row, told, body)
+        await happened(context, now, row, told, body)
     return row

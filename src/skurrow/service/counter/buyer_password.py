@@ -10,6 +10,7 @@ from skurrow.service.people.sign_in import hash_password
 from skurrow.service.refusals import TooMany
 from skurrow.store.account import accounts
 from skurrow.store.account.accounts import TypedPassword
+from skurrow.store.book import Book
 from skurrow.store.database import site_transaction
 
 
@@ -24,4 +25,4 @@ async def password_at_checkout(
         return
     async with site_transaction(context.pool, site_id) as db:
         row = TypedPassword(hashed, visit)
-        await accounts.keep_typed(db, site_id, mode, mailbox(email), row, context.now())
+        await accounts.keep_typed(Book(db, site_id, mode), mailbox(email), row, context.now())

@@ -20,6 +20,7 @@ from skurrow.service.payments import ways
 from skurrow.service.refusals import NotFound, TooMany
 from skurrow.service.subscriptions import subscription_mail
 from skurrow.service.subscriptions.subscription_mail import plan_of
+from skurrow.store.book import Book
 from skurrow.store.database import Connection, site_transaction
 from skurrow.store.orders import attempts, orders
 from skurrow.store.orders.orders import OrderRow
@@ -51,7 +52,7 @@ async def check_tries(context: Context, db: Connection, visit: Visit, gateway: s
     now = context.now()
     for by, (most, within) in MOST_REFUSED.items():
         if by in marks:
-            n = await attempts.refused_since(db, visit.site_id, visit.mode, by, marks[by], now - within)
+            n = await attempts.refused_since(Book(db, visit.site_id, visit.mode), by, marks[by], now - within)
             if n >= most * context.settings.leeway:
                 words = "Too many cards were refused. Nothing was charged. Try again later, or pay in another way."
                 raise TooMany(words, int(within.total_seconds()))
@@ -69,7 +70,9 @@ async def check_waiting(
     """Nobody holds a shop's stock with orders that they do not pay. Raises TooMany."""
     if ways.kind_of(gateway) != "person":
         return
-    waiting = await attempts.waiting_of(db, visit.site_id, visit.mode, payment.customer, marks.get("address"), order.id)
+    waiting = await attempts.waiting_of(
+        Book(db, visit.site_id, visit.mode), payment.customer, marks.get("address"), order.id
+    )
     for n, most in ((waiting.of_customer, MOST_WAITING), (waiting.of_address, MOST_WAITING_OF_ADDRESS)):
         if n >= most * context.settings.leeway:
             raise TooMany(
@@ -131,14 +134,15 @@ async def check_ladder(
     db: Connection, edition: Edition, visit: Visit, order: OrderRow, priced: Priced, payment: Payment
 ) -> None:
     """Nobody gets two steps of one ladder by accident, not even from two windows at once. Raises HasPlan."""
+    book = Book(db, visit.site_id, visit.mode)
     for line in priced.quote.lines:
         product = line.charged.priced.product
         if line.item.price not in (product.ladder or ()):
             continue
         customer = payment.customer
-        await subscriptions.alone_on_ladder(db, visit.site_id, visit.mode, customer, product.id)
-        row = await subscriptions.on_ladder(db, visit.site_id, visit.mode, customer, product.id)
-        paying = await orders.paying_for(db, visit.site_id, visit.mode, customer, product.id, order.id)
+        await subscriptions.alone_on_ladder(book, customer, product.id)
+        row = await subscriptions.on_ladder(book, customer, product.id)
+        paying = await orders.paying_for(book, customer, product.id, order.id)
         if row is not None or paying:
             raise HasPlan(product.name, plan_of(edition, line.item.price), row)
 
@@ -146,7 +150,7 @@ async def check_ladder(
 async def tell_of_plan(context: Context, visit: Visit, row: SubscriptionRow, wanted: str) -> None:
     """Sends whoever has the plan a link to change it; once a visit. Which plan they have is told to nobody else."""
     async with site_transaction(context.pool, visit.site_id) as db:
-        context = await calendars.of_book(context, db, visit.site_id, visit.mode)
+        context = await calendars.of_book(context, Book(db, visit.site_id, visit.mode))
         edition = await edition_at(context, db, visit.site_id, visit.change)
         told = {"plan": wanted, "key": f"{wanted} {context.now().date()}"}  # once a day, whoever asks how often
-        await subscription_mail.tell(context, db, visit.site_id, edition, row, "has_plan", told)
+        await subscription_mail.tell(context, Book(db, visit.site_id, row.mode), edition, row, "has_plan", told)

@@ -12,6 +12,7 @@ from skurrow.service.counter.progress import Awaited, awaited_of, back_token
 from skurrow.service.draft.configuration import edition_at
 from skurrow.service.papers import papers
 from skurrow.service.refusals import NotFound
+from skurrow.store.book import Book
 from skurrow.store.database import site_transaction
 from skurrow.store.draft import sites
 from skurrow.store.orders import attempts, charges, orders
@@ -39,13 +40,14 @@ async def confirmation(context: Context, token: str) -> Confirmation:
     """What the page of an order recounts, paid, waiting, or gone back to open. Raises NotFound."""
     site_id, mode, order_id = _confirmed(context, token)
     async with site_transaction(context.pool, site_id) as db:
-        order = await orders.order_by_id(db, site_id, mode, order_id)
+        book = Book(db, site_id, mode)
+        order = await orders.order_by_id(book, order_id)
         if order is None:
             raise NotFound("there is no such page")
-        taken = await charges.charges_of(db, site_id, mode, order_id)
+        taken = await charges.charges_of(book, order_id)
         edition = await edition_at(context, db, site_id, order.change)
-        tried = await attempts.attempts_of(db, site_id, mode, order_id)
-        kept = await papers.kept(db, site_id, mode, order_id)
+        tried = await attempts.attempts_of(book, order_id)
+        kept = await papers.kept(book, order_id)
         code = await sites.address_of(db, site_id, order.checkout_id)
         if order.state == "open" and not any(one.waits for one in tried):
             raise NotFound("there is no such page")

@@ -22,7 +22,8 @@ from skurrow.service.orders import holding
 from skurrow.service.payments.gateways import connections_for
 from skurrow.service.payments.ways import CounterWay, at_counter
 from skurrow.service.refusals import Closed, NotFound
-from skurrow.store.database import Connection, site_transaction, siteless_transaction
+from skurrow.store.book import Book
+from skurrow.store.database import site_transaction, siteless_transaction
 from skurrow.store.draft import sites
 from skurrow.store.orders import selling_states
 from skurrow.store.payments.connections import ConnectionRow
@@ -72,15 +73,16 @@ async def open_preview(context: Context, token: str) -> Counter:
         raise NotFound("there is no such preview")
     site_id = UUID(data["s"])
     async with site_transaction(context.pool, site_id) as db:
+        book = Book(db, site_id, "test")
         site = await sites.site(db, site_id)
         if site is None:
             raise NotFound("there is no such site")
-        change, release = await met(db, site.id, "test")
+        change, release = await met(book)
         edition = await edition_at(context, db, site.id, change)
-        connected = await connections_for(db, site.id, "test")
+        connected = await connections_for(book)
         if data["c"] not in edition.checkouts:
             raise NotFound("there is no such checkout")
-        left = await left_at(db, site.id, "test", edition, edition.checkouts[data["c"]])
+        left = await left_at(book, edition, edition.checkouts[data["c"]])
     if not connected:
         raise Closed("No gateway is connected for test. Connect one under Payments to try the checkout.")
     currency = data["u"] if data["u"] in edition.currencies else None
@@ -131,15 +133,16 @@ async def open_counter(
         row = await selling_states.selling(db, site.id)
         tries = row.test_pass if is_test_pass(context, site, row.test_pass, test_pass) else None
         mode: Mode = "test" if site.live_since is None or tries is not None else "live"
-        change, release = await met(db, site.id, mode)
+        book = Book(db, site.id, mode)
+        change, release = await met(book)
         edition = await edition_at(context, db, site.id, change)
         checkout = edition.checkouts.get(target.checkout_id)
         if checkout is None:
             raise NotFound("there is no such checkout")
         if tries is None:
             check_open(row, edition, checkout.id, checkout.prices, under_way=False)
-        connected = await connections_for(db, site.id, mode)
-        left = await left_at(db, site.id, mode, edition, checkout)
+        connected = await connections_for(book)
+        left = await left_at(book, edition, checkout)
     if not connected:
         shop = edition.site.site
         raise Closed(f"{shop.name} cannot take payments at the moment.", shop)
@@ -150,12 +153,10 @@ async def open_counter(
     return counter_of(context, visit, edition, connected, left, gone=gone)
 
 
-async def left_at(
-    db: Connection, site_id: UUID, mode: str, edition: Edition, checkout: Checkout
-) -> dict[tuple[str, str], int]:
+async def left_at(book: Book, edition: Edition, checkout: Checkout) -> dict[tuple[str, str], int]:
     """What is left of the stocks that a checkout's prices need."""
     products = [edition.prices[price].product.id for price in checkout.prices]
-    return await holding.left_of(db, site_id, mode, edition, products)
+    return await holding.left_of(book, edition, products)
 
 
 def counter_of(

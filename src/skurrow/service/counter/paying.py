@@ -38,6 +38,7 @@ from skurrow.service.payments import ways
 from skurrow.service.payments.gateways import connections_for, gateway_of
 from skurrow.service.refusals import Closed, Conflict, TooMany
 from skurrow.service.tax import tax_numbers
+from skurrow.store.book import Book
 from skurrow.store.database import Connection, site_transaction
 from skurrow.store.orders import attempts, holds, orders, reviews, selling_states
 from skurrow.store.orders.attempts import AttemptRow
@@ -88,17 +89,18 @@ async def _pay(context: Context, visit: Visit, payment: Payment, opened: _Opened
     if payment.business and payment.tax_number:
         await tax_numbers.ask(context, visit.site_id, visit.mode, payment.tax_number, payment.country)
     async with site_transaction(context.pool, visit.site_id) as db:
-        context = await calendars.of_book(context, db, visit.site_id, visit.mode)
+        book = Book(db, visit.site_id, visit.mode)
+        context = await calendars.of_book(context, book)
         edition = await edition_at(context, db, visit.site_id, visit.change)
         selling = await selling_states.selling(db, visit.site_id)
         priced = await priced_now(context, db, edition, visit, payment, asked)
         quoted = priced.quote
         due = format_amount(quoted.due_today, quoted.currency)
-        connected = await connections_for(db, visit.site_id, visit.mode)
+        connected = await connections_for(book)
         order = await placed_order(context, db, edition, visit, payment, priced)
         if order.state in ("paid", "waiting", "cancelled"):
             return await progress_of(context, db, visit, order)
-        earlier = await attempts.attempts_of(db, visit.site_id, visit.mode, order.id)
+        earlier = await attempts.attempts_of(book, order.id)
         if any(attempt.state == "open" for attempt in earlier):
             return await progress_of(context, db, visit, order)
         if len(earlier) >= MOST_ATTEMPTS:
@@ -116,7 +118,7 @@ async def _pay(context: Context, visit: Visit, payment: Payment, opened: _Opened
         keeps = bool(quoted.later) and needs_card(edition, quoted)
         if order.total == 0 and not keeps:
             opened.here = True
-            await settling.paid_without_charge(context, db, visit.site_id, order)
+            await settling.paid_without_charge(context, book, order)
             return await progress_of(context, db, visit, replace(order, state="paid", paid_at=context.book_now()))
         offer = _chosen_way(edition, connected, priced, payment)
         connection = next(one for one in connected if one.adapter == offer.gateway)
@@ -132,10 +134,10 @@ async def _pay(context: Context, visit: Visit, payment: Payment, opened: _Opened
         sent = await what_else(context, db, edition, visit, connection)
         if keeps:
             sent["keep"] = True
-        attempt = await open_attempt(context, db, visit.site_id, order, connection, token, sent, marks)
+        attempt = await open_attempt(context, book, order, connection, token, sent, marks)
         opened.here = True
         if judgement.verdict == "hold":
-            await reviews.add_review(db, visit.site_id, visit.mode, order.id, list(judgement.reasons), context.now())
+            await reviews.add_review(book, order.id, list(judgement.reasons), context.now())
     return await _send(context, visit, connection, attempt, token, offer.days)
 
 
@@ -159,8 +161,9 @@ async def give_up(context: Context, visit: Visit) -> Progress:
     """The buyer does not wait for their open payment any longer, and pays in another way. What has been paid meanwhile
     stays paid. Raises Conflict where it is not theirs to give up."""
     async with site_transaction(context.pool, visit.site_id) as db:
-        order = await orders.order_of_visit(db, visit.site_id, visit.mode, visit.id)
-        found = [] if order is None else await attempts.attempts_of(db, visit.site_id, visit.mode, order.id)
+        book = Book(db, visit.site_id, visit.mode)
+        order = await orders.order_of_visit(book, visit.id)
+        found = [] if order is None else await attempts.attempts_of(book, order.id)
         attempt = next((one for one in found if one.state == "open"), None)
         row = None
         if attempt is not None:
@@ -190,7 +193,7 @@ async def _look_at(context: Context, visit: Visit, payment: Payment) -> Seen | N
     if not edition.site.payments.guards and not digital:
         return None
     async with site_transaction(context.pool, visit.site_id) as db:
-        rows = await connections_for(db, visit.site_id, visit.mode)
+        rows = await connections_for(Book(db, visit.site_id, visit.mode))
     named = [row for row in rows if ways.kind_of(row.adapter) == "fields" and payment.way in (None, row.adapter)]
     if not named:
         return None
@@ -242,7 +245,7 @@ async def _judged(
     now = context.now()
     tries: dict[str, list[datetime]] = {}
     if any(guard.tries is not None for guard in edition.site.payments.guards):
-        for one in await attempts.tries_since(db, visit.site_id, visit.mode, now - LONGEST, marks):
+        for one in await attempts.tries_since(Book(db, visit.site_id, visit.mode), now - LONGEST, marks):
             tries.setdefault(one.by, []).append(one.at)
     facts = Facts(order.total, order.currency, payment.country, seen.country if seen else None, tries)
     return judge(edition, facts, now)
@@ -250,6 +253,6 @@ async def _judged(
 
 async def _refuse(context: Context, db: Connection, visit: Visit, order: OrderRow, judgement: Judgement) -> Progress:
     """An order that a limit refuses is never sent to a gateway; the desk reads why, the buyer does not."""
-    await holds.give_back(db, visit.site_id, visit.mode, order.id)
+    await holds.give_back(Book(db, visit.site_id, visit.mode), order.id)
     await record(context, db, visit.site_id, order, "order.refused", {"reasons": list(judgement.reasons)})
     return Progress("refused", reason="not_taken")

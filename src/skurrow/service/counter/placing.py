@@ -19,6 +19,7 @@ from skurrow.service.counter.visit import Visit
 from skurrow.service.events import money, record
 from skurrow.service.orders import holding
 from skurrow.service.refusals import Conflict
+from skurrow.store.book import Book
 from skurrow.store.database import Connection
 from skurrow.store.orders import orders
 from skurrow.store.orders.orders import OrderRow
@@ -60,7 +61,7 @@ async def priced_now(
     context: Context, db: Connection, edition: Edition, visit: Visit, payment: Payment, asked: list[str]
 ) -> Priced:
     """What the order costs this customer, without the coupons that they can use no more."""
-    used_up = await holding.used_up(db, visit.site_id, visit.mode, edition, payment.customer, asked)
+    used_up = await holding.used_up(Book(db, visit.site_id, visit.mode), edition, payment.customer, asked)
     number = await number_of(context, db, visit, payment.buying)
     return price_for(edition, visit, payment.buying, payment.choice, context.book_now(), used_up, number)
 
@@ -71,7 +72,7 @@ async def hold_all(
     """Holds stock and coupons for the order. Raises Conflict with what is short; the transaction is given up then."""
     wanted = [(line.item.price, line.item.variant, line.item.quantity) for line in quoted.lines]
     short = await holding.hold(
-        db, visit.site_id, visit.mode, order.id, edition, wanted, quoted.coupons, payment.customer
+        Book(db, visit.site_id, visit.mode), order.id, edition, wanted, quoted.coupons, payment.customer
     )
     if short is None:
         return
@@ -149,7 +150,7 @@ async def placed_order(
     )
     if await orders.add_order(db, visit.site_id, order):
         await record(context, db, visit.site_id, order, "order.placed", money(order.total, order.currency))
-    found = await orders.order_of_visit(db, visit.site_id, visit.mode, visit.id, lock=True)
+    found = await orders.order_of_visit(Book(db, visit.site_id, visit.mode), visit.id, lock=True)
     assert found is not None
     return found
 

@@ -22,6 +22,7 @@ from skurrow.service.draft.configuration import edition_of
 from skurrow.service.orders import holding
 from skurrow.service.payments.ways import lately_usable, sale_of
 from skurrow.service.tax.tax_numbers import Checked, known_answer
+from skurrow.store.book import Book
 from skurrow.store.database import Connection, site_transaction
 
 
@@ -75,7 +76,7 @@ async def quote_visit(
     number = None
     if asked or edition.automatic or (buying.business and buying.tax_number):
         async with site_transaction(context.pool, visit.site_id) as db:
-            used_up = await holding.used_up(db, visit.site_id, visit.mode, edition, mailbox(customer), asked)
+            used_up = await holding.used_up(Book(db, visit.site_id, visit.mode), edition, mailbox(customer), asked)
             number = await number_of(context, db, visit, buying)
     return price_for(edition, visit, buying, choice, context.book_now(), used_up, number)
 
@@ -92,7 +93,7 @@ async def number_of(context: Context, db: Connection, visit: Visit, buying: Buyi
     """What is known of a business's tax number; None where there is none."""
     if not buying.business or not buying.tax_number:
         return None
-    return await known_answer(context, db, visit.site_id, visit.mode, buying.tax_number, buying.place.country)
+    return await known_answer(context, Book(db, visit.site_id, visit.mode), buying.tax_number, buying.place.country)
 
 
 def price_for(

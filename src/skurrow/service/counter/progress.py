@@ -15,6 +15,7 @@ from skurrow.service.counter.visit import Visit
 from skurrow.service.orders.transfer_slips import TransferSlip, transfer_slip
 from skurrow.service.payments import ways
 from skurrow.service.payments.gateways import account_of
+from skurrow.store.book import Book
 from skurrow.store.database import Connection, site_transaction
 from skurrow.store.draft import sites
 from skurrow.store.orders import attempts, orders
@@ -57,7 +58,7 @@ class Awaited:
 async def progress(context: Context, visit: Visit) -> Progress:
     """How far the visit's order is."""
     async with site_transaction(context.pool, visit.site_id) as db:
-        order = await orders.order_of_visit(db, visit.site_id, visit.mode, visit.id)
+        order = await orders.order_of_visit(Book(db, visit.site_id, visit.mode), visit.id)
         return Progress("none") if order is None else await progress_of(context, db, visit, order)
 
 
@@ -98,9 +99,10 @@ async def progress_of(context: Context, db: Connection, visit: Visit, order: Ord
         token = context.signer.sign("confirmation", {"s": str(visit.site_id), "m": order.mode, "o": str(order.id)})
         state: State = "paid" if order.state == "paid" else "waiting"
         return Progress(state, confirmation=token, paid_at=order.paid_at)
-    tried = await attempts.attempts_of(db, visit.site_id, visit.mode, order.id)
+    book = Book(db, visit.site_id, visit.mode)
+    tried = await attempts.attempts_of(book, order.id)
     if any(attempt.state == "paid" for attempt in tried):  # since the order was read
-        paid = await orders.order_by_id(db, visit.site_id, visit.mode, order.id)
+        paid = await orders.order_by_id(book, order.id)
         assert paid is not None
         return await progress_of(context, db, visit, paid)
     waiting = next((attempt for attempt in tried if attempt.state == "open"), None)

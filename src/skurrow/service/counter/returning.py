@@ -14,6 +14,7 @@ from skurrow.service.counter.visit import read_visit
 from skurrow.service.draft.configuration import edition_at
 from skurrow.service.payments.gateways import connections_for
 from skurrow.service.refusals import Closed, NotFound
+from skurrow.store.book import Book
 from skurrow.store.database import site_transaction
 from skurrow.store.orders import orders, selling_states
 
@@ -34,13 +35,14 @@ async def resume(context: Context, kept: str, fresh: str) -> tuple[Counter, Prog
     if found.state == "none" and visit.mode == "test" and visit.change != new.change:
         visit = new
     async with site_transaction(context.pool, visit.site_id) as db:
+        book = Book(db, visit.site_id, visit.mode)
         edition = await edition_at(context, db, visit.site_id, visit.change)
         checkout = edition.checkouts[visit.checkout_id]
         selling = await selling_states.selling(db, visit.site_id)
         if visit.hindered and found.state in ("none", "open", "refused"):
             check_open(selling, edition, checkout.id, checkout.prices, under_way=True)
-        connected = await connections_for(db, visit.site_id, visit.mode)
-        left = await left_at(db, visit.site_id, visit.mode, edition, checkout)
+        connected = await connections_for(book)
+        left = await left_at(book, edition, checkout)
     if not connected:
         raise Closed(f"{edition.site.site.name} cannot take payments at the moment.")
     gone = stopped_prices(selling, edition, checkout.prices) if visit.hindered else frozenset()
@@ -60,6 +62,6 @@ async def come_back(context: Context, back: str, fresh: str, kept: str | None) -
                 return await resume(context, kept, fresh)
     counter, _ = await resume(context, fresh, fresh)
     async with site_transaction(context.pool, new.site_id) as db:
-        order = await orders.order_of_visit(db, new.site_id, new.mode, UUID(data["v"]))
+        order = await orders.order_of_visit(Book(db, new.site_id, new.mode), UUID(data["v"]))
         found = Progress("none") if order is None else await progress_of(context, db, new, order)
     return counter, replace(found, approve_at=None)

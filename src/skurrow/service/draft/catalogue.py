@@ -20,6 +20,7 @@ from skurrow.core.site.whole import LISTS
 from skurrow.service.context import Context
 from skurrow.service.draft import configuration
 from skurrow.service.states import State
+from skurrow.store.book import Book
 from skurrow.store.database import site_transaction
 from skurrow.store.draft.sites import PartRow
 from skurrow.store.orders import orders
@@ -130,7 +131,7 @@ async def jump(context: Context, site_id: UUID, search: str) -> list[Found]:
     ]
     async with site_transaction(context.pool, site_id) as db:
         for mode in ("live", "test"):
-            for order in await orders.orders_before(db, site_id, mode, None, search.strip(), MOST_FOUND // 2):
+            for order in await orders.orders_before(Book(db, site_id, mode), None, search.strip(), MOST_FOUND // 2):
                 words = f"{order.code}, {order.currency} {format_amount(order.total, order.currency)}"
                 found.append(Found("order", order.code, order.kept.buyer.name, words, mode))
     return found

@@ -18,6 +18,7 @@ from skurrow.core.site.whole import LISTS, SINGLE
 from skurrow.service.context import Context
 from skurrow.service.refusals import Closed, Conflict, NotFound
 from skurrow.service.states import State, edited
+from skurrow.store.book import Book
 from skurrow.store.database import Connection, site_transaction
 from skurrow.store.draft import sites
 from skurrow.store.draft.sites import Edited, PartRow, ReleaseRow, SiteRow
@@ -78,14 +79,14 @@ async def edition_at(context: Context, db: Connection, site_id: UUID, change: in
     return (await context.states.at(db, site_id, change)).edition
 
 
-async def met(db: Connection, site_id: UUID, mode: str) -> tuple[int, int | None]:
+async def met(book: Book) -> tuple[int, int | None]:
     """The change that buyers of a mode meet, and the number of its release where it is one. Raises Closed."""
-    last = await sites.last_release(db, site_id)
-    if mode == "live":
+    last = await sites.last_release(book.db, book.site_id)
+    if book.mode == "live":
         if last is None:
             raise Closed("This shop is not open yet.")
         return last.change, last.number
-    head = (await site_row(db, site_id)).head_change
+    head = (await site_row(book.db, book.site_id)).head_change
     return head, last.number if last is not None and last.change == head else None
 
 
@@ -106,7 +107,7 @@ async def site_state(context: Context, site_id: UUID) -> SiteState:
         release = await sites.last_release(db, site_id)
         before = await context.states.at(db, site_id, release.change) if release else None
         connected = await connections.current_connections(db, site_id)
-        newest = await orders.orders_before(db, site_id, "test", None, "", 1)
+        newest = await orders.orders_before(Book(db, site_id, "test"), None, "", 1)
         edition = state.edition
         stages = work_order(
             edition,

@@ -26,6 +26,7 @@ from skurrow.service.draft.configuration import Edit
 from skurrow.service.draft.site_files import positions
 from skurrow.service.refusals import Conflict, NotFound
 from skurrow.service.states import State, edited
+from skurrow.store.book import Book
 from skurrow.store.database import site_transaction
 from skurrow.store.draft import sites
 from skurrow.store.draft.sites import PartRow
@@ -114,7 +115,9 @@ async def stock(context: Context, site_id: UUID, product_id: str) -> list[Counte
     found = []
     async with site_transaction(context.pool, site_id) as db:
         for mode in MODES:
-            levels = {one.variant_id: one.remaining for one in await holds.levels(db, site_id, mode, [product_id])}
+            levels = {
+                one.variant_id: one.remaining for one in await holds.levels(Book(db, site_id, mode), [product_id])
+            }
             found += [
                 Counted(mode, name, levels.get(name, opening), name in levels) for name, opening in stocks_of(product)
             ]
@@ -130,10 +133,11 @@ async def recount(
     if opening is None:
         raise NotFound("this stock is not counted")
     async with site_transaction(context.pool, site_id) as db:
-        await holds.open_level(db, site_id, mode, product_id, variant, opening)
+        book = Book(db, site_id, mode)
+        await holds.open_level(book, product_id, variant, opening)
         wanted = Level(product_id, variant, counted)
-        if not await holds.recount(db, site_id, mode, wanted, seen, context.new_id(), context.now(), by):
-            now = await holds.level(db, site_id, mode, product_id, variant)
+        if not await holds.recount(book, wanted, seen, context.new_id(), context.now(), by):
+            now = await holds.level(book, product_id, variant)
             left = now.remaining if now else 0
             raise Conflict(f"There are {left} now: something was sold or given back while you counted.")
 

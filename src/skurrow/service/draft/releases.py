@@ -13,6 +13,7 @@ from skurrow.service.context import Context
 from skurrow.service.draft.configuration import Edit, changed_parts, edit_parts, site_row
 from skurrow.service.refusals import Conflict, NotFound
 from skurrow.service.states import State
+from skurrow.store.book import Book
 from skurrow.store.database import Connection, site_transaction
 from skurrow.store.draft import sites
 from skurrow.store.draft.sites import PartRow, ReleaseRow
@@ -141,7 +142,7 @@ async def _made(context: Context, db: Connection, site_id: UUID, by: UUID | None
     made = await sites.last_release(db, site_id)
     assert made is not None
     if last is not None and await _moves_due_days(context, db, site_id, last.change, change):
-        await subscriptions.recheck(db, site_id, "live", context.now())
+        await subscriptions.recheck(Book(db, site_id, "live"), context.now())
     return made
 
 

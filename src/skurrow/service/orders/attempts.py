@@ -14,7 +14,8 @@ from skurrow.gateway.protocol import ChargeRequest, NeedsApproval
 from skurrow.service.context import Context
 from skurrow.service.events import money, record
 from skurrow.service.refusals import Conflict
-from skurrow.store.database import Connection, site_transaction
+from skurrow.store.book import Book
+from skurrow.store.database import site_transaction
 from skurrow.store.orders import attempts
 from skurrow.store.orders.attempts import AttemptRow
 from skurrow.store.orders.orders import OrderRow
@@ -28,8 +29,7 @@ APPROVING = timedelta(seconds=5)
 
 async def open_attempt(
     context: Context,
-    db: Connection,
-    site_id: UUID,
+    book: Book,
     order: OrderRow,
     connection: ConnectionRow,
     token: str,
@@ -61,10 +61,10 @@ async def open_attempt(
         period=order.period,
     )
     try:
-        await attempts.add_attempt(db, site_id, attempt)
+        await attempts.add_attempt(book.db, book.site_id, attempt)
     except errors.UniqueViolation:
         raise Conflict("This order is being paid for at this moment.") from None
-    await record(context, db, site_id, attempt, "charge.attempted", money(order.total, order.currency))
+    await record(context, book.db, book.site_id, attempt, "charge.attempted", money(order.total, order.currency))
     return attempt
 
 

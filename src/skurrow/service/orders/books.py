@@ -25,6 +25,7 @@ from skurrow.service.payments.gateways import connections_for, gateway_of
 from skurrow.service.refusals import Conflict, NotFound
 from skurrow.service.subscriptions import subscribing
 from skurrow.store import clearings
+from skurrow.store.book import Book
 from skurrow.store.clearings import Clearing
 from skurrow.store.database import site_transaction
 from skurrow.store.orders import attempts, charges, disputes, order_events, orders, refunds, reviews
@@ -91,39 +92,41 @@ async def page(
 ) -> OrderPage:
     """A page of one book, the newest orders first; all, or those in a state, or `held` ones."""
     async with site_transaction(context.pool, site_id) as db:
-        found = await orders.orders_before(db, site_id, mode, before, search.strip(), PAGE + 1, show)
+        book = Book(db, site_id, mode)
+        found = await orders.orders_before(book, before, search.strip(), PAGE + 1, show)
         shown = found[:PAGE]
         ids = [one.id for one in shown]
-        given_back = await refunds.given_back(db, site_id, mode, ids)
-        held = await reviews.held_of(db, site_id, mode, ids)
+        given_back = await refunds.given_back(book, ids)
+        held = await reviews.held_of(book, ids)
     return OrderPage(shown, given_back, held, shown[-1].id if len(found) > PAGE else None)
 
 
 async def story(context: Context, site_id: UUID, mode: Mode, code: str) -> OrderStory:
     """One order. Raises NotFound."""
     async with site_transaction(context.pool, site_id) as db:
-        order = await orders.order_by_code(db, site_id, mode, code)
+        book = Book(db, site_id, mode)
+        order = await orders.order_by_code(book, code)
         if order is None:
             raise NotFound("there is no such order in this book")
-        tried = await attempts.attempts_of(db, site_id, mode, order.id)
-        charged = await charges.charges_of(db, site_id, mode, order.id)
+        tried = await attempts.attempts_of(book, order.id)
+        charged = await charges.charges_of(book, order.id)
         used = next((one for one in reversed(tried) if one.state in ("open", "paid")), None)
         row = None if used is None else await connections.connection_by_id(db, site_id, used.connection_id)
         waits = None
         if used is not None and row is not None and order.state == "waiting":
             edition = await edition_at(context, db, site_id, order.change)
-            now = (await calendars.of_book(context, db, site_id, mode)).book_now()
+            now = (await calendars.of_book(context, book)).book_now()
             waits = _waits(edition, now, order, used, row)
         return OrderStory(
             order,
             tried,
             charged,
-            await order_events.events_of(db, site_id, mode, order.id),
-            await papers.papers_of(db, site_id, mode, order.id),
-            await refunds.refunds_of(db, site_id, mode, order.id),
-            await disputes.disputes_of(db, site_id, mode, order.id),
-            await transfers.transfers_of(db, site_id, mode, order.id),
-            await reviews.review_of(db, site_id, mode, order.id),
+            await order_events.events_of(book, order.id),
+            await papers.papers_of(book, order.id),
+            await refunds.refunds_of(book, order.id),
+            await disputes.disputes_of(book, order.id),
+            await transfers.transfers_of(book, order.id),
+            await reviews.review_of(book, order.id),
             paid_by(row.adapter, charged[0].card_ending) if row is not None and charged else None,
             gateway_of(context, row).record_address(charged[0].gateway_reference) if row and charged else None,
             waits,
@@ -134,16 +137,17 @@ async def decide_review(context: Context, site_id: UUID, mode: Mode, code: str, 
     """Lets a held order through, or notes that it is given back, which ends what it has begun. Raises NotFound,
     Conflict, NotNow while a subscription of it is being charged."""
     async with site_transaction(context.pool, site_id) as db:
-        known = await orders.order_by_code(db, site_id, mode, code)
-        order = None if known is None else await orders.order_by_id(db, site_id, mode, known.id, lock=True)
+        book = Book(db, site_id, mode)
+        known = await orders.order_by_code(book, code)
+        order = None if known is None else await orders.order_by_id(book, known.id, lock=True)
         if order is None:
             raise NotFound("there is no such order in this book")
-        if not await reviews.decide_review(db, site_id, mode, order.id, state, by, context.now()):
+        if not await reviews.decide_review(book, order.id, state, by, context.now()):
             raise Conflict("This order is not held, or somebody has decided about it meanwhile.")
-        context = await calendars.of_book(context, db, site_id, mode)
+        context = await calendars.of_book(context, book)
         await record(context, db, site_id, order, f"review.{state}", {"by": str(by)})
         if state == "given_back":
-            await subscribing.given_back(context, db, site_id, order, {"by": "desk", "person": str(by)})
+            await subscribing.given_back(context, book, order, {"by": "desk", "person": str(by)})
 
 
 @dataclass(frozen=True, slots=True)
@@ -157,7 +161,7 @@ class SoldTape:
 async def sold(context: Context, site_id: UUID, mode: Mode, code: str) -> SoldTape:
     """An order as it was sold. Raises NotFound."""
     async with site_transaction(context.pool, site_id) as db:
-        order = await orders.order_by_code(db, site_id, mode, code)
+        order = await orders.order_by_code(Book(db, site_id, mode), code)
         if order is None:
             raise NotFound("there is no such order in this book")
         of = (await edition_at(context, db, site_id, order.change)).site.site
@@ -202,7 +206,7 @@ async def clear_test_book(context: Context, site_id: UUID, by: UUID) -> int:
     try:
         async with site_transaction(context.pool, site_id) as db:
             count = await clearings.clear_test_data(db, site_id)
-            connected = await connections_for(db, site_id, "test")
+            connected = await connections_for(Book(db, site_id, "test"))
             await clearings.note_clearing(db, site_id, context.new_id(), count, context.now(), by)
     except (errors.ForeignKeyViolation, errors.DeadlockDetected):
         raise Conflict("Somebody is paying for a test order at this moment. Try again.") from None

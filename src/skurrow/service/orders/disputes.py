@@ -7,6 +7,7 @@ from uuid import UUID
 from skurrow.gateway.protocol import Dispute
 from skurrow.service.context import Context
 from skurrow.service.events import money, record
+from skurrow.store.book import Book
 from skurrow.store.database import site_transaction
 from skurrow.store.orders import attempts, charges, disputes, orders
 from skurrow.store.orders.disputes import DisputeRow
@@ -22,8 +23,9 @@ async def note_dispute(context: Context, site_id: UUID, attempt_id: UUID, told: 
             return "no charge of ours"
         if not await connections.one_account(db, told_by, attempt.connection_id):
             return "another connection's"
-        await orders.order_by_id(db, site_id, attempt.mode, attempt.order_id, lock=True)
-        charged = await charges.charges_of(db, site_id, attempt.mode, attempt.order_id)
+        book = Book(db, site_id, attempt.mode)
+        await orders.order_by_id(book, attempt.order_id, lock=True)
+        charged = await charges.charges_of(book, attempt.order_id)
         charge = next((one for one in charged if one.attempt_id == attempt_id), None)
         if charge is None:
             return "no charge of ours"

@@ -12,6 +12,7 @@ from skurrow.service.orders import disputes, refunds
 from skurrow.service.orders.settling import ANOTHERS, MOST_TRIES, note_contradiction, settle
 from skurrow.service.payments.gateways import gateway_of
 from skurrow.service.refusals import NotFound
+from skurrow.store.book import Book
 from skurrow.store.claims import Claimed
 from skurrow.store.database import DATABASE_AWAY, site_transaction, siteless_transaction
 from skurrow.store.orders import attempts
@@ -88,4 +89,6 @@ async def _refunded_elsewhere(context: Context, site_id: UUID, attempt_id: UUID,
             return "no charge of ours"
         if not await connections.one_account(db, told_by, attempt.connection_id):
             return ANOTHERS
-        return await note_contradiction(context, db, site_id, attempt, "money was given back at the gateway itself")
+        return await note_contradiction(
+            context, Book(db, site_id, attempt.mode), attempt, "money was given back at the gateway itself"
+        )

@@ -9,7 +9,7 @@ from uuid import UUID
 
 from skurrow.core.edition import Edition
 from skurrow.core.products.stock import needs, stocks_of
-from skurrow.store.database import Connection
+from skurrow.store.book import Book
 from skurrow.store.orders import holds
 
 Wanted = Iterable[tuple[str, str | None, int]]
@@ -27,9 +27,7 @@ class Short:
 
 
 async def hold(
-    db: Connection,
-    site_id: UUID,
-    mode: str,
+    book: Book,
     order_id: UUID,
     edition: Edition,
     wanted: Wanted,
@@ -38,23 +36,21 @@ async def hold(
 ) -> Short | None:
     """Holds what an order needs; or says what is short, and then the transaction has to be given up."""
     for need in needs(edition, wanted):
-        await holds.open_level(db, site_id, mode, need.product, need.variant, need.opening)
-        if not await holds.take_stock(db, site_id, mode, order_id, need.product, need.variant, need.quantity):
-            level = await holds.level(db, site_id, mode, need.product, need.variant)
+        await holds.open_level(book, need.product, need.variant, need.opening)
+        if not await holds.take_stock(book, order_id, need.product, need.variant, need.quantity):
+            level = await holds.level(book, need.product, need.variant)
             return Short(need.product, need.variant, level.remaining if level else 0)
     for name in sorted(coupons):
         coupon = edition.coupons[name].coupon
         for whose, most in (("", coupon.limit), (customer, coupon.per_customer)):
-            if not await holds.take_coupon(db, site_id, mode, name, whose, most):
+            if not await holds.take_coupon(book, name, whose, most):
                 return Short(coupon=name)
-        await holds.note_coupon_use(db, site_id, mode, order_id, name, customer)
+        await holds.note_coupon_use(book, order_id, name, customer)
     return None
 
 
 async def hold_late(
-    db: Connection,
-    site_id: UUID,
-    mode: str,
+    book: Book,
     order_id: UUID,
     edition: Edition,
     wanted: Wanted,
@@ -65,25 +61,22 @@ async def hold_late(
     stands with its coupons, so their use counts even beyond the limit."""
     short = []
     for need in needs(edition, wanted):
-        await holds.open_level(db, site_id, mode, need.product, need.variant, need.opening)
-        if not await holds.take_stock(db, site_id, mode, order_id, need.product, need.variant, need.quantity):
+        await holds.open_level(book, need.product, need.variant, need.opening)
+        if not await holds.take_stock(book, order_id, need.product, need.variant, need.quantity):
             short.append(Short(need.product, need.variant))
     for name in sorted(coupons):
         coupon = edition.coupons[name].coupon
         taken = [
-            await holds.take_coupon(db, site_id, mode, name, whose, most)
-            or not await holds.take_coupon(db, site_id, mode, name, whose, None)
+            await holds.take_coupon(book, name, whose, most) or not await holds.take_coupon(book, name, whose, None)
             for whose, most in (("", coupon.limit), (customer, coupon.per_customer))
         ]
-        await holds.note_coupon_use(db, site_id, mode, order_id, name, customer)
+        await holds.note_coupon_use(book, order_id, name, customer)
         if not all(taken):
             short.append(Short(coupon=name))
     return short
 
 
-async def used_up(
-    db: Connection, site_id: UUID, mode: str, edition: Edition, customer: str, asked: Iterable[str]
-) -> frozenset[str]:
+async def used_up(book: Book, edition: Edition, customer: str, asked: Iterable[str]) -> frozenset[str]:
     """Which coupons, of those that come by themselves and those asked for, can be used no more by this customer."""
     limited = [
         name
@@ -94,7 +87,7 @@ async def used_up(
     if not limited:
         return frozenset()
     gone = set()
-    for one in await holds.coupons_taken(db, site_id, mode, limited, customer):
+    for one in await holds.coupons_taken(book, limited, customer):
         coupon = edition.coupons[one.coupon_id].coupon
         most = coupon.limit if one.customer == "" else coupon.per_customer
         if most is not None and one.taken >= most:
@@ -102,9 +95,7 @@ async def used_up(
     return frozenset(gone)
 
 
-async def left_of(
-    db: Connection, site_id: UUID, mode: str, edition: Edition, products: Iterable[str]
-) -> dict[tuple[str, str], int]:
+async def left_of(book: Book, edition: Edition, products: Iterable[str]) -> dict[tuple[str, str], int]:
     """What is left of the stocks of products, those that they hold included; what was never touched has its opening."""
     found: dict[tuple[str, str], int] = {}
     waiting = list(products)
@@ -119,7 +110,7 @@ async def left_of(
         waiting += [edition.prices[content.price].product.id for content in product.contains]
     if not found:
         return found
-    for level in await holds.levels(db, site_id, mode, sorted(names)):
+    for level in await holds.levels(book, sorted(names)):
         key = (level.product_id, level.variant_id)
         if key in found:
             found[key] = level.remaining

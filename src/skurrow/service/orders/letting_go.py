@@ -9,6 +9,7 @@ from skurrow.service import calendars
 from skurrow.service.context import Context
 from skurrow.service.events import record
 from skurrow.service.recovery import ask_about
+from skurrow.store.book import Book
 from skurrow.store.database import site_transaction, siteless_transaction
 from skurrow.store.orders import attempts, holds, orders
 
@@ -24,14 +25,15 @@ async def let_go(context: Context, most: int = 20) -> int:
 async def _let_go(context: Context, site_id: UUID, order_id: UUID) -> None:
     async with site_transaction(context.pool, site_id) as db:
         for mode in ("live", "test"):
-            order = await orders.order_by_id(db, site_id, mode, order_id, lock=True)
+            book = Book(db, site_id, mode)
+            order = await orders.order_by_id(book, order_id, lock=True)
             if order is None:
                 continue
-            tried = await attempts.attempts_of(db, site_id, mode, order_id)
+            tried = await attempts.attempts_of(book, order_id)
             attempt = next((one for one in tried if one.state == "open" and one.waits == "person"), None)
             if order.state != "waiting" or attempt is None:
-                await holds.hold_until(db, site_id, mode, order_id, None)
+                await holds.hold_until(book, order_id, None)
                 return
-            context = await calendars.of_book(context, db, site_id, mode)
-            await holds.give_back(db, site_id, mode, order_id)
+            context = await calendars.of_book(context, book)
+            await holds.give_back(book, order_id)
             await record(context, db, site_id, attempt, "order.hold_ended", {})

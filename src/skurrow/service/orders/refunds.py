@@ -36,7 +36,8 @@ from skurrow.service.papers import papers
 from skurrow.service.payments.gateways import gateway_of
 from skurrow.service.recovery import ask_about
 from skurrow.service.refusals import Conflict, NotFound
-from skurrow.store.database import Connection, site_transaction, siteless_transaction
+from skurrow.store.book import Book
+from skurrow.store.database import site_transaction, siteless_transaction
 from skurrow.store.orders import charges, disputes, holds, order_events, orders, refunds
 from skurrow.store.orders.charges import ChargeRow
 from skurrow.store.orders.orders import OrderRow
@@ -75,8 +76,9 @@ class Reckoned:
 async def refundable(context: Context, site_id: UUID, mode: Mode, code: str) -> Refundable:
     """What can be given back of an order. Raises NotFound."""
     async with site_transaction(context.pool, site_id) as db:
-        context = await calendars.of_book(context, db, site_id, mode)
-        order, edition, parts, _ = await _parts(context, db, site_id, mode, code)
+        book = Book(db, site_id, mode)
+        context = await calendars.of_book(context, book)
+        order, edition, parts, _ = await _parts(context, book, code)
     until, counted = {}, set()
     for number, line in enumerate(order.kept.quote.lines):
         assert order.paid_at is not None
@@ -92,8 +94,9 @@ async def refundable(context: Context, site_id: UUID, mode: Mode, code: str) -> 
 async def reckon(context: Context, site_id: UUID, mode: Mode, code: str, asked: Sequence[Asked]) -> Reckoned:
     """What a refund would come to; nothing is done. Raises NotFound or InvalidInput."""
     async with site_transaction(context.pool, site_id) as db:
-        order, _, parts, charge = await _parts(context, db, site_id, mode, code)
-        return await _reckon_charged(db, site_id, order, charge, core.refund(parts, asked, order.currency))
+        book = Book(db, site_id, mode)
+        order, _, parts, charge = await _parts(context, book, code)
+        return await _reckon_charged(book, order, charge, core.refund(parts, asked, order.currency))
 
 
 async def refund(
@@ -113,9 +116,10 @@ async def refund(
     Raises NotFound, InvalidInput, or Conflict where it comes to another amount than was shown.
     """
     async with site_transaction(context.pool, site_id) as db:
-        order, _, parts, charge = await _parts(context, db, site_id, mode, code, lock=True)
-        context = await calendars.of_book(context, db, site_id, mode)
-        known = await refunds.refund_asked_as(db, site_id, mode, asked_as)
+        book = Book(db, site_id, mode)
+        order, _, parts, charge = await _parts(context, book, code, lock=True)
+        context = await calendars.of_book(context, book)
+        known = await refunds.refund_asked_as(book, asked_as)
         if known is not None:
             if known.order_id != order.id or core.by_line(known.parts, order.currency) != core.asked_by_line(
                 asked, order.currency
@@ -123,11 +127,11 @@ async def refund(
                 amount = format_amount(known.amount, known.currency)
                 raise Conflict(f"This form has been used for {amount} {known.currency} before. Reload the order.")
             return known
-        found = await _reckon_charged(db, site_id, order, charge, core.refund(parts, asked, order.currency))
+        found = await _reckon_charged(book, order, charge, core.refund(parts, asked, order.currency))
         if format_amount(found.amount, order.currency) != expected:
             amount = format_amount(found.amount, order.currency)
             raise Conflict(f"It comes to {amount} {order.currency} now: something else was given back meanwhile.")
-        begun = await _begin(context, db, site_id, by, order, charge, asked_as, found, note)
+        begun = await _begin(context, book, by, order, charge, asked_as, found, note)
     return await send(context, site_id, begun)
 
 
@@ -141,28 +145,28 @@ class Begun:
 
 
 async def begin_unused(
-    context: Context, db: Connection, site_id: UUID, by: UUID | None, order: OrderRow, asked_as: UUID, amount: int
+    context: Context, book: Book, by: UUID | None, order: OrderRow, asked_as: UUID, amount: int
 ) -> tuple[Begun | None, int]:
     """Begins to give back up to an amount of the first line of an order that its caller has locked, in the caller's
     transaction; `send` asks the gateway afterwards. Returns with it what was paid with a balance, and so cannot be
     given back by the gateway. Nothing is given back of a charge that is disputed: the bank decides about the money."""
-    charge = await _charge_of(db, site_id, order)
-    if any(one.state != "won" for one in await disputes.disputes_of(db, site_id, order.mode, order.id)):
+    charge = await _charge_of(book, order)
+    if any(one.state != "won" for one in await disputes.disputes_of(book, order.id)):
         return None, 0
-    _, parts = await _parts_of(context, db, site_id, order)
+    _, parts = await _parts_of(context, book, order)
     amount = min(amount, sum(part.left for part in parts if part.line == 0))
-    money = 0 if charge is None else min(amount, await _left_of(db, site_id, order, charge))
+    money = 0 if charge is None else min(amount, await _left_of(book, order, charge))
     if charge is None or not money:
         return None, amount
     asked = [Asked(0, format_amount(money, order.currency))]
     found = _reckoned(order.currency, core.refund(parts, asked, order.currency))
     note = "The unused part of a subscription."
-    return await _begin(context, db, site_id, by, order, charge, asked_as, found, note), amount - money
+    return await _begin(context, book, by, order, charge, asked_as, found, note), amount - money
 
 
-async def left_of_line(context: Context, db: Connection, site_id: UUID, order: OrderRow) -> int:
+async def left_of_line(context: Context, book: Book, order: OrderRow) -> int:
     """What of the first line of a paid order was not given back or credited yet, in minor units."""
-    _, parts = await _parts_of(context, db, site_id, order)
+    _, parts = await _parts_of(context, book, order)
     return sum(part.left for part in parts if part.line == 0)
 
 
@@ -194,13 +198,14 @@ async def settle(
         found = await refunds.refund(db, site_id, refund_id)
         if found is None:
             return "unknown"
+        book = Book(db, site_id, found.mode)
         if told_by is not None:
-            taken = await charges.charges_of(db, site_id, found.mode, found.order_id)
+            taken = await charges.charges_of(book, found.order_id)
             charged = next(one for one in taken if one.id == found.charge_id)
             if not await connections.one_account(db, told_by, charged.connection_id):
                 return "another connection's"
-        context = await calendars.of_book(context, db, site_id, found.mode)
-        order = await orders.order_by_id(db, site_id, found.mode, found.order_id, lock=True)
+        context = await calendars.of_book(context, book)
+        order = await orders.order_by_id(book, found.order_id, lock=True)
         row = await refunds.refund(db, site_id, refund_id, lock=True)
         assert order is not None
         assert row is not None
@@ -208,7 +213,10 @@ async def settle(
             made = isinstance(outcome, Refunded)
             if made != (row.state == "made"):
                 await _contradicted(
-                    context, db, site_id, row, f"a refund that is {row.state} here is not at the gateway"
+                    context,
+                    book,
+                    row,
+                    f"a refund that is {row.state} here is not at the gateway",
                 )
                 return "contradicted"
             return "settled before"
@@ -219,18 +227,18 @@ async def settle(
             await record(context, db, site_id, row, "refund.refused", body)
             return "refused"
         if (outcome.amount, outcome.currency) != (row.amount, row.currency):
-            await _contradicted(context, db, site_id, row, "another amount was given back")
+            await _contradicted(context, book, row, "another amount was given back")
             return "contradicted"
         await refunds.close_refund(db, site_id, row.id, "made", None, (outcome.reference, outcome.at), now, told_by)
         edition = await edition_at(context, db, site_id, order.change)
-        await _back_into_stock(db, site_id, edition, order, row)
+        await _back_into_stock(book, edition, order, row)
         body = {"reference": outcome.reference, **money(row.amount, row.currency)}
         await record(context, db, site_id, row, "refund.made", body)
-        charge = await _charge_of(db, site_id, order)
+        charge = await _charge_of(book, order)
         assert charge is not None
         connection = await connections.connection_by_id(db, site_id, charge.connection_id)
         assert connection is not None
-        await papers.issue_credit_note(context, db, site_id, edition, order, charge, row, connection.adapter)
+        await papers.issue_credit_note(context, book, edition, order, charge, row, connection.adapter)
     return "made"
 
 
@@ -245,31 +253,30 @@ async def recover(context: Context, most: int = 20) -> int:
 
 
 async def _parts(
-    context: Context, db: Connection, site_id: UUID, mode: Mode, code: str, lock: bool = False
+    context: Context, book: Book, code: str, lock: bool = False
 ) -> tuple[OrderRow, Edition, list[Sold], ChargeRow]:
-    order = await orders.order_by_code(db, site_id, mode, code)
+    order = await orders.order_by_code(book, code)
     if order is not None and lock:
-        order = await orders.order_by_id(db, site_id, mode, order.id, lock=True)
-    charge = await _charge_of(db, site_id, order) if order is not None else None
+        order = await orders.order_by_id(book, order.id, lock=True)
+    charge = await _charge_of(book, order) if order is not None else None
     if order is None or charge is None:
         raise NotFound("there is no such charge in this book")
-    if lock and any(one.state != "won" for one in await disputes.disputes_of(db, site_id, mode, order.id)):
+    if lock and any(one.state != "won" for one in await disputes.disputes_of(book, order.id)):
         raise Conflict("The buyer has disputed this charge at their bank, which decides about the money.")
-    return order, *await _parts_of(context, db, site_id, order), charge
+    return order, *await _parts_of(context, book, order), charge
 
 
-async def _parts_of(context: Context, db: Connection, site_id: UUID, order: OrderRow) -> tuple[Edition, list[Sold]]:
-    edition = await edition_at(context, db, site_id, order.change)
-    made = await refunds.refunds_of(db, site_id, order.mode, order.id)
+async def _parts_of(context: Context, book: Book, order: OrderRow) -> tuple[Edition, list[Sold]]:
+    edition = await edition_at(context, book.db, book.site_id, order.change)
+    made = await refunds.refunds_of(book, order.id)
     earlier = [one.parts for one in made if one.state != "refused"]
-    earlier += [one.parts for one in await credits.credits_of(db, site_id, order.mode, order.id)]
+    earlier += [one.parts for one in await credits.credits_of(book, order.id)]
     return edition, core.sold(edition, order.quote, earlier)
 
 
 async def _begin(
     context: Context,
-    db: Connection,
-    site_id: UUID,
+    book: Book,
     by: UUID | None,
     order: OrderRow,
     charge: ChargeRow,
@@ -297,26 +304,24 @@ async def _begin(
         ask_at=now + context.settings.first_ask,
         asks=0,
     )
-    await refunds.add_refund(db, site_id, row)
-    await record(context, db, site_id, row, "refund.asked", money(row.amount, row.currency))
-    connection = await connections.connection_by_id(db, site_id, charge.connection_id)
+    await refunds.add_refund(book.db, book.site_id, row)
+    await record(context, book.db, book.site_id, row, "refund.asked", money(row.amount, row.currency))
+    connection = await connections.connection_by_id(book.db, book.site_id, charge.connection_id)
     assert connection is not None
     return Begun(row, charge, connection)
 
 
-async def _left_of(db: Connection, site_id: UUID, order: OrderRow, charge: ChargeRow) -> int:
+async def _left_of(book: Book, order: OrderRow, charge: ChargeRow) -> int:
     """What of a charge was not given back yet. Of an order that was paid with a balance, too, that is less than what
     was sold."""
-    made = await refunds.refunds_of(db, site_id, order.mode, order.id)
+    made = await refunds.refunds_of(book, order.id)
     return charge.amount - sum(one.amount for one in made if one.state != "refused")
 
 
-async def _reckon_charged(
-    db: Connection, site_id: UUID, order: OrderRow, charge: ChargeRow, parts: list[Part]
-) -> Reckoned:
+async def _reckon_charged(book: Book, order: OrderRow, charge: ChargeRow, parts: list[Part]) -> Reckoned:
     """What parts come to. Raises InvalidInput for more than was charged: the rest was paid with the balance."""
     found = _reckoned(order.currency, parts)
-    left = await _left_of(db, site_id, order, charge)
+    left = await _left_of(book, order, charge)
     if found.amount > left:
         most = f"{format_amount(left, order.currency)} {order.currency}"
         message = f"At most {most} can be given back: the rest was paid with the customer's balance"
@@ -324,8 +329,8 @@ async def _reckon_charged(
     return found
 
 
-async def _charge_of(db: Connection, site_id: UUID, order: OrderRow) -> ChargeRow | None:
-    found = await charges.charges_of(db, site_id, order.mode, order.id)
+async def _charge_of(book: Book, order: OrderRow) -> ChargeRow | None:
+    found = await charges.charges_of(book, order.id)
     return found[0] if found else None
 
 
@@ -343,9 +348,9 @@ async def _recover_one(context: Context, site_id: UUID, refund_id: UUID) -> None
         row = await refunds.refund(db, site_id, refund_id)
         if row is None or row.state != "open":
             return
-        order = await orders.order_by_id(db, site_id, row.mode, row.order_id)
+        order = await orders.order_by_id(Book(db, site_id, row.mode), row.order_id)
         assert order is not None
-        charge = await _charge_of(db, site_id, order)
+        charge = await _charge_of(Book(db, site_id, order.mode), order)
         assert charge is not None
         connection = await connections.connection_by_id(db, site_id, charge.connection_id)
         assert connection is not None
@@ -355,17 +360,17 @@ async def _recover_one(context: Context, site_id: UUID, refund_id: UUID) -> None
     _log.info("refund.recovered", refund=str(row.id), outcome=done, asks=row.asks)
 
 
-async def _back_into_stock(db: Connection, site_id: UUID, edition: Edition, order: OrderRow, row: RefundRow) -> None:
+async def _back_into_stock(book: Book, edition: Edition, order: OrderRow, row: RefundRow) -> None:
     lines = order.kept.quote.lines
     back = [(lines[part["line"]], part["put_back"]) for part in row.parts if part["line"] is not None]
     wanted = [(line.price, line.variant, pieces) for line, pieces in back if pieces and line.price in edition.prices]
     for need in needs(edition, wanted):
-        await holds.put_back(db, site_id, order.mode, need.product, need.variant, need.quantity)
+        await holds.put_back(book, need.product, need.variant, need.quantity)
 
 
-async def _contradicted(context: Context, db: Connection, site_id: UUID, row: RefundRow, why: str) -> None:
+async def _contradicted(context: Context, book: Book, row: RefundRow, why: str) -> None:
     """Writes down, once, that the gateway's books and ours differ; a person has to look."""
-    known = await order_events.events_of(db, site_id, row.mode, row.order_id)
+    known = await order_events.events_of(book, row.order_id)
     if not any(e.kind == "refund.contradicted" and e.body.get("refund") == str(row.id) for e in known):
-        await record(context, db, site_id, row, "refund.contradicted", {"why": why})
+        await record(context, book.db, book.site_id, row, "refund.contradicted", {"why": why})
         _log.error("refund.contradicted", refund=str(row.id), why=why)

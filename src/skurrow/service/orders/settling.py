@@ -26,6 +26,7 @@ from skurrow.service.orders.attempts import wait_for_approval
 from skurrow.service.papers import papers
 from skurrow.service.refusals import Conflict, NotFound
 from skurrow.service.subscriptions import subscribing
+from skurrow.store.book import Book
 from skurrow.store.database import Connection, site_transaction
 from skurrow.store.orders import attempts, charges, holds, order_events, orders, reviews
 from skurrow.store.orders.attempts import AttemptRow
@@ -75,26 +76,27 @@ async def settle_within(
         return "unknown"
     if told_by is not None and not await connections.one_account(db, told_by, found.connection_id):
         return ANOTHERS
-    context = await calendars.of_book(context, db, site_id, found.mode)
-    order = await orders.order_by_id(db, site_id, found.mode, found.order_id, lock=True)
+    book = Book(db, site_id, found.mode)
+    context = await calendars.of_book(context, book)
+    order = await orders.order_by_id(book, found.order_id, lock=True)
     attempt = await attempts.attempt(db, site_id, attempt_id, lock=True)
     if order is None or attempt is None:  # the test book was cleared in between
         return "unknown"
     if attempt.state != "open":
-        return await _compare(context, db, site_id, attempt, outcome)
+        return await _compare(context, book, attempt, outcome)
     if isinstance(outcome, Approved):
         if (outcome.amount, outcome.currency) != (attempt.amount, attempt.currency):
-            return await note_contradiction(context, db, site_id, attempt, "another amount was charged")
-        await _paid(context, db, site_id, order, attempt, outcome, told_by)
+            return await note_contradiction(context, book, attempt, "another amount was charged")
+        await _paid(context, book, order, attempt, outcome, told_by)
         return "paid"
     await attempts.close_attempt(db, site_id, attempt.id, "refused", outcome.reason, context.now(), told_by)
-    await holds.give_back(db, site_id, order.mode, order.id)
+    await holds.give_back(book, order.id)
     await record(context, db, site_id, attempt, "charge.refused", {"reason": outcome.reason})
     if order.subscription_id is not None:
         by_buyer = bool(attempt.sent.get("keep"))
-        await subscribing.refused(context, db, site_id, order, outcome.reason, by_buyer)
+        await subscribing.refused(context, book, order, outcome.reason, by_buyer)
     if order.state == "waiting":
-        await _waits_no_more(context, db, site_id, order, attempt)
+        await _waits_no_more(context, book, order, attempt)
     return "refused"
 
 
@@ -115,8 +117,9 @@ async def accept(context: Context, site_id: UUID, attempt_id: UUID, accepted: Ac
         found = await attempts.attempt(db, site_id, attempt_id)
         if found is None:
             return "unknown"
-        context = await calendars.of_book(context, db, site_id, found.mode)
-        order = await orders.order_by_id(db, site_id, found.mode, found.order_id, lock=True)
+        book = Book(db, site_id, found.mode)
+        context = await calendars.of_book(context, book)
+        order = await orders.order_by_id(book, found.order_id, lock=True)
         attempt = await attempts.attempt(db, site_id, attempt_id, lock=True)
         row = await connections.connection_by_id(db, site_id, found.connection_id)
         assert order is not None
@@ -138,11 +141,11 @@ async def accept(context: Context, site_id: UUID, attempt_id: UUID, accepted: Ac
         await orders.set_state(db, site_id, order, "waiting")
         if by_person:
             until = context.book_now() + timedelta(days=min(_hold_days(edition, row.adapter), days))
-            await holds.hold_until(db, site_id, order.mode, order.id, until)
+            await holds.hold_until(book, order.id, until)
         body = {"due": due.astimezone(zone).date().isoformat()} if due is not None else {}
         await record(context, db, site_id, attempt, "order.waiting", {"gateway": row.adapter, **body})
         if row.adapter == "invoice":
-            await papers.issue(context, db, site_id, edition, order, None, row.adapter)
+            await papers.issue(context, book, edition, order, None, row.adapter)
     return "waiting"
 
 
@@ -151,14 +154,15 @@ async def settle_by_hand(
 ) -> None:
     """A person says that a waiting order was paid, or that it will not be. Raises NotFound, Conflict."""
     async with site_transaction(context.pool, site_id) as db:
-        found = await orders.order_by_code(db, site_id, mode, code)
+        book = Book(db, site_id, mode)
+        found = await orders.order_by_code(book, code)
         if found is None:
             raise NotFound("there is no such order in this book")
-        context = await calendars.of_book(context, db, site_id, mode)
+        context = await calendars.of_book(context, book)
         # Locked before anything is written that points at it: two would wait for each other otherwise.
-        order = await orders.order_by_id(db, site_id, mode, found.id, lock=True)
+        order = await orders.order_by_id(book, found.id, lock=True)
         assert order is not None
-        tried = await attempts.attempts_of(db, site_id, mode, order.id)
+        tried = await attempts.attempts_of(book, order.id)
         attempt = next((one for one in tried if one.state == "open" and one.waits == "person"), None)
         if attempt is None:
             raise Conflict(f"The order {code} does not wait for a person. It is {order.state}.")
@@ -172,27 +176,25 @@ async def settle_by_hand(
 
 async def paid_without_charge(
     context: Context,
-    db: Connection,
-    site_id: UUID,
+    book: Book,
     order: OrderRow,
     connection_id: UUID | None = None,
     kept: Kept | None = None,
 ) -> None:
     """An order of which nothing is left to pay is paid as it stands. There is a paper only where it cost something,
     which was paid with what the customer had left. Call it last, as above."""
-    await orders.mark_paid(db, site_id, order, context.book_now())
-    await holds.keep(db, site_id, order.mode, order.id)
-    await record(context, db, site_id, order, "order.paid", money(order.from_balance, order.currency))
-    edition = await edition_at(context, db, site_id, order.change)
-    await _subscribed(context, db, site_id, edition, order, connection_id, kept)
+    await orders.mark_paid(book.db, book.site_id, order, context.book_now())
+    await holds.keep(book, order.id)
+    await record(context, book.db, book.site_id, order, "order.paid", money(order.from_balance, order.currency))
+    edition = await edition_at(context, book.db, book.site_id, order.change)
+    await _subscribed(context, book, edition, order, connection_id, kept)
     if order.from_balance:
-        await papers.issue(context, db, site_id, edition, order, None, "")
+        await papers.issue(context, book, edition, order, None, "")
 
 
 async def _subscribed(
     context: Context,
-    db: Connection,
-    site_id: UUID,
+    book: Book,
     edition: Edition,
     order: OrderRow,
     connection_id: UUID | None,
@@ -200,9 +202,9 @@ async def _subscribed(
 ) -> None:
     """What a paid order makes of subscriptions."""
     if order.subscription_id is not None:
-        await subscribing.carried_on(context, db, site_id, order, connection_id, kept)
+        await subscribing.carried_on(context, book, order, connection_id, kept)
     else:
-        await subscribing.begin(context, db, site_id, edition, order, connection_id, kept)
+        await subscribing.begin(context, book, edition, order, connection_id, kept)
 
 
 # -- within -----------------------------------------------------------------------------------------------
@@ -211,42 +213,41 @@ async def _subscribed(
 async def days_to_pay(context: Context, site_id: UUID, attempt: AttemptRow, row: ConnectionRow) -> int:
     """Within how many days an attempt is to be paid, by the configuration that its buyer met."""
     async with site_transaction(context.pool, site_id) as db:
-        order = await orders.order_by_id(db, site_id, attempt.mode, attempt.order_id)
+        order = await orders.order_by_id(Book(db, site_id, attempt.mode), attempt.order_id)
         assert order is not None
         edition = await edition_at(context, db, site_id, order.change)
     found = next((one.days for one in edition.site.payments.ways if one.gateway == row.adapter), None)
     return found or USUAL_DAYS
 
 
-async def _waits_no_more(context: Context, db: Connection, site_id: UUID, order: OrderRow, attempt: AttemptRow) -> None:
+async def _waits_no_more(context: Context, book: Book, order: OrderRow, attempt: AttemptRow) -> None:
     """A waiting order can be paid in another way; one that has its invoice is cancelled with a credit note."""
-    row = await connections.connection_by_id(db, site_id, attempt.connection_id)
+    row = await connections.connection_by_id(book.db, book.site_id, attempt.connection_id)
     if row is None or row.adapter != "invoice":
-        await orders.set_state(db, site_id, order, "open")
+        await orders.set_state(book.db, book.site_id, order, "open")
         return
-    await orders.set_state(db, site_id, order, "cancelled")
-    await record(context, db, site_id, attempt, "order.cancelled", {})
-    edition = await edition_at(context, db, site_id, order.change)
-    await papers.issue_cancellation(context, db, site_id, edition, order)
+    await orders.set_state(book.db, book.site_id, order, "cancelled")
+    await record(context, book.db, book.site_id, attempt, "order.cancelled", {})
+    edition = await edition_at(context, book.db, book.site_id, order.change)
+    await papers.issue_cancellation(context, book, edition, order)
 
 
 async def _paid(
     context: Context,
-    db: Connection,
-    site_id: UUID,
+    book: Book,
     order: OrderRow,
     attempt: AttemptRow,
     outcome: Approved,
     told_by: UUID | None,
 ) -> None:
     now = context.book_now()
-    await attempts.close_attempt(db, site_id, attempt.id, "paid", None, context.now(), told_by)
-    edition = await edition_at(context, db, site_id, order.change)
-    row = await connections.connection_by_id(db, site_id, attempt.connection_id)
+    await attempts.close_attempt(book.db, book.site_id, attempt.id, "paid", None, context.now(), told_by)
+    edition = await edition_at(context, book.db, book.site_id, order.change)
+    row = await connections.connection_by_id(book.db, book.site_id, attempt.connection_id)
     assert row is not None
     if not outcome.amount:  # a card was kept, and nothing charged
-        await record(context, db, site_id, attempt, "card.kept", {})
-        await paid_without_charge(context, db, site_id, order, attempt.connection_id, outcome.kept)
+        await record(context, book.db, book.site_id, attempt, "card.kept", {})
+        await paid_without_charge(context, book, order, attempt.connection_id, outcome.kept)
         return
     charge = ChargeRow(
         id=context.new_id(),
@@ -260,39 +261,37 @@ async def _paid(
         card_ending=outcome.card_ending,
         charged_at=outcome.at,
     )
-    await charges.add_charge(db, site_id, charge)
+    await charges.add_charge(book.db, book.site_id, charge)
     if attempt.waits == "person":
-        await _hold_again(context, db, site_id, edition, order, attempt)
-    await orders.mark_paid(db, site_id, order, now)
-    await holds.keep(db, site_id, order.mode, order.id)
+        await _hold_again(context, book, edition, order, attempt)
+    await orders.mark_paid(book.db, book.site_id, order, now)
+    await holds.keep(book, order.id)
     amount = {"amount": format_amount(outcome.amount, outcome.currency), "currency": outcome.currency}
-    await record(context, db, site_id, attempt, "charge.made", {**amount, "reference": outcome.reference})
-    await record(context, db, site_id, attempt, "order.paid", amount)
-    await _subscribed(context, db, site_id, edition, order, attempt.connection_id, outcome.kept)
-    await papers.issue(context, db, site_id, edition, order, charge, row.adapter)
+    await record(context, book.db, book.site_id, attempt, "charge.made", {**amount, "reference": outcome.reference})
+    await record(context, book.db, book.site_id, attempt, "order.paid", amount)
+    await _subscribed(context, book, edition, order, attempt.connection_id, outcome.kept)
+    await papers.issue(context, book, edition, order, charge, row.adapter)
 
 
-async def _hold_again(
-    context: Context, db: Connection, site_id: UUID, edition: Edition, order: OrderRow, attempt: AttemptRow
-) -> None:
+async def _hold_again(context: Context, book: Book, edition: Edition, order: OrderRow, attempt: AttemptRow) -> None:
     """Money has come for an order whose stock and coupons may have gone back meanwhile: they are taken again. What
     others have by now is for a person to decide; the sale stands."""
-    if await holds.holds_anything(db, site_id, order.mode, order.id):
+    if await holds.holds_anything(book, order.id):
         return
     asked = order.kept.wanted
     wanted = [item.need for item in asked.items]
-    shorts = await holding.hold_late(db, site_id, order.mode, order.id, edition, wanted, asked.coupons, order.customer)
+    shorts = await holding.hold_late(book, order.id, edition, wanted, asked.coupons, order.customer)
     reasons = []
     for short in shorts:
         if short.coupon is not None:
             reasons.append(sentence("paid_after_its_coupon", coupon=short.coupon))
-            await record(context, db, site_id, attempt, "order.short", {"coupon": short.coupon})
+            await record(context, book.db, book.site_id, attempt, "order.short", {"coupon": short.coupon})
         elif short.product is not None:
             product = edition.product(short.product)
             reasons.append(sentence("paid_after_its_hold", name=product.name if product else short.product))
-            await record(context, db, site_id, attempt, "order.short", {"product": short.product})
+            await record(context, book.db, book.site_id, attempt, "order.short", {"product": short.product})
     if reasons:
-        await reviews.add_review(db, site_id, order.mode, order.id, reasons, context.now())
+        await reviews.add_review(book, order.id, reasons, context.now())
 
 
 def _hold_days(edition: Edition, gateway: str) -> int:
@@ -300,21 +299,21 @@ def _hold_days(edition: Edition, gateway: str) -> int:
     return found or USUAL_HOLD_DAYS
 
 
-async def _compare(context: Context, db: Connection, site_id: UUID, attempt: AttemptRow, outcome: Outcome) -> str:
+async def _compare(context: Context, book: Book, attempt: AttemptRow, outcome: Outcome) -> str:
     if isinstance(outcome, Approved) and attempt.state == "refused":
-        return await note_contradiction(context, db, site_id, attempt, "a refused attempt was charged after all")
+        return await note_contradiction(context, book, attempt, "a refused attempt was charged after all")
     if not isinstance(outcome, Approved) and attempt.state == "paid":
-        row = await connections.connection_by_id(db, site_id, attempt.connection_id)
+        row = await connections.connection_by_id(book.db, book.site_id, attempt.connection_id)
         if row is not None and ABILITIES[row.adapter].by_person:
             return "settled before"  # the refusal is our own, and came after the money; no books differ
-        return await note_contradiction(context, db, site_id, attempt, "a charge of ours was called refused")
+        return await note_contradiction(context, book, attempt, "a charge of ours was called refused")
     return "settled before"
 
 
-async def note_contradiction(context: Context, db: Connection, site_id: UUID, attempt: AttemptRow, why: str) -> str:
+async def note_contradiction(context: Context, book: Book, attempt: AttemptRow, why: str) -> str:
     """Writes down, once, that the gateway's books and ours differ; a person has to look."""
-    known = await order_events.events_of(db, site_id, attempt.mode, attempt.order_id)
+    known = await order_events.events_of(book, attempt.order_id)
     if not any(e.kind == "charge.contradicted" and e.body.get("attempt") == str(attempt.id) for e in known):
-        await record(context, db, site_id, attempt, "charge.contradicted", {"why": why})
+        await record(context, book.db, book.site_id, attempt, "charge.contradicted", {"why": why})
         _log.error("attempt.contradicted", attempt=str(attempt.id), why=why)
     return "contradicted"

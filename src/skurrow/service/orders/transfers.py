@@ -19,7 +19,8 @@ from skurrow.service.context import Context
 from skurrow.service.orders import settling, statements
 from skurrow.service.orders.statements import Credit
 from skurrow.service.refusals import Conflict, NotFound
-from skurrow.store.database import Connection, site_transaction
+from skurrow.store.book import Book
+from skurrow.store.database import site_transaction
 from skurrow.store.orders import attempts
 from skurrow.store.payments import connections, transfers
 from skurrow.store.payments.transfers import PayableRow, StatementRow, TransferRow
@@ -46,13 +47,14 @@ async def take_statement(context: Context, site_id: UUID, mode: Mode, name: str,
     """
     found = await asyncio.to_thread(statements.read, content)
     async with site_transaction(context.pool, site_id) as db:
-        row = await connections.last_connection(db, site_id, mode, "transfer")
+        book = Book(db, site_id, mode)
+        row = await connections.last_connection(book, "transfer")
         if row is None:
             raise Conflict(f"No bank account is connected for {mode}. Connect it under Payments first.")
         known: set[tuple[str, str]] = set()
         for account in {one.account for one in found.credits}:
             keys = [one.key for one in found.credits if one.account == account]
-            known |= {(account, key) for key in await transfers.known_keys(db, site_id, mode, account, keys)}
+            known |= {(account, key) for key in await transfers.known_keys(book, account, keys)}
         new = [one for one in found.credits if (one.account, one.key) not in known]
         statement = StatementRow(
             id=context.new_id(),
@@ -78,14 +80,14 @@ async def page(
 ) -> tuple[list[TransferRow], UUID | None]:
     """A page of what came in, the newest first, with where the next one begins."""
     async with site_transaction(context.pool, site_id) as db:
-        found = await transfers.transfers_before(db, site_id, mode, before, aside, PAGE + 1)
+        found = await transfers.transfers_before(Book(db, site_id, mode), before, aside, PAGE + 1)
     return found[:PAGE], found[PAGE - 1].id if len(found) > PAGE else None
 
 
 async def uploaded(context: Context, site_id: UUID, mode: Mode) -> list[StatementRow]:
     """The statements that were uploaded last."""
     async with site_transaction(context.pool, site_id) as db:
-        return await transfers.last_statements(db, site_id, mode, 10)
+        return await transfers.last_statements(Book(db, site_id, mode), 10)
 
 
 async def decide(
@@ -101,12 +103,13 @@ async def decide(
     """What becomes of an entry that was set aside: it pays an order (the one it names, or `code`), or a person is done
     with it otherwise, as when it was given back. Raises NotFound, Conflict."""
     async with site_transaction(context.pool, site_id) as db:
-        found = await transfers.transfer(db, site_id, mode, transfer_id)
+        book = Book(db, site_id, mode)
+        found = await transfers.transfer(book, transfer_id)
         if found is None:
             raise NotFound("there is no such transfer")
         # The order is locked first, as it is where a statement is taken up.
-        order = await _named(db, site_id, mode, code or found.order_code) if decision == "take" else None
-        row = await transfers.transfer(db, site_id, mode, transfer_id, lock=True)
+        order = await _named(book, code or found.order_code) if decision == "take" else None
+        row = await transfers.transfer(book, transfer_id, lock=True)
         if row is None or row.state != "aside":
             raise Conflict("Somebody has decided about this meanwhile.")
         if order is None:
@@ -125,8 +128,8 @@ async def decide(
             )
         taken = replace(row, state="matched", order_id=order.id, attempt_id=order.attempt_id, note=note.strip())
         await transfers.decide_transfer(db, site_id, taken, by, context.now())
-        await transfers.settle_earlier(db, site_id, mode, order.id, order.attempt_id)
-        await _settle(context, db, site_id, taken)
+        await transfers.settle_earlier(book, order.id, order.attempt_id)
+        await _settle(context, book, taken)
 
 
 # -- within -----------------------------------------------------------------------------------------------
@@ -136,7 +139,8 @@ async def _take(context: Context, site_id: UUID, mode: Mode, statement_id: UUID,
     """Writes one entry down with what it is for; says whether it has paid an order."""
     codes = codes_in(credit.text, CODE_LENGTH)
     async with site_transaction(context.pool, site_id) as db:
-        payable = {one.code: one for one in await transfers.payable_by(db, site_id, mode, codes)} if codes else {}
+        book = Book(db, site_id, mode)
+        payable = {one.code: one for one in await transfers.payable_by(book, codes)} if codes else {}
         expected = {code: _expected(one) for code, one in payable.items()}
         found = match(Incoming(credit.amount, credit.currency, credit.text), expected, codes)
         order = payable.get(found.code) if found.code else None
@@ -164,8 +168,8 @@ async def _take(context: Context, site_id: UUID, mode: Mode, statement_id: UUID,
         if not await transfers.add_transfer(db, site_id, row):
             return False  # somebody else uploads the same statement
         if matched and order is not None and order.attempt_id is not None:
-            await transfers.settle_earlier(db, site_id, mode, order.id, order.attempt_id)
-            await _settle(context, db, site_id, row)
+            await transfers.settle_earlier(book, order.id, order.attempt_id)
+            await _settle(context, book, row)
     return attempt_id is not None
 
 
@@ -174,19 +178,19 @@ def _is_what_was_seen(order: PayableRow, credit: Credit) -> bool:
     return order.by_hand is not None and (credit.amount, credit.currency) == (order.total, order.currency)
 
 
-async def _settle(context: Context, db: Connection, site_id: UUID, row: TransferRow) -> None:
+async def _settle(context: Context, book: Book, row: TransferRow) -> None:
     """The order of a matched transfer is paid: by what was due, whatever came in beyond it."""
     assert row.attempt_id is not None
-    attempt = await attempts.attempt(db, site_id, row.attempt_id)
+    attempt = await attempts.attempt(book.db, book.site_id, row.attempt_id)
     assert attempt is not None
     at = datetime.combine(row.booked_on, time(12), UTC)
     outcome = Approved(f"transfer {row.id}", attempt.amount, attempt.currency, at)
-    done = await settling.settle_within(context, db, site_id, attempt.id, outcome)
+    done = await settling.settle_within(context, book.db, book.site_id, attempt.id, outcome)
     assert done == "paid", done  # it is locked, and was seen waiting: anything else takes the entry back with it
 
 
-async def _named(db: Connection, site_id: UUID, mode: str, code: str | None) -> PayableRow:
-    found = await transfers.payable_by(db, site_id, mode, [code.strip().upper()]) if code else []
+async def _named(book: Book, code: str | None) -> PayableRow:
+    found = await transfers.payable_by(book, [code.strip().upper()]) if code else []
     if not found:
         raise NotFound(f"there is no order {code} in this book" if code else "say which order it is for")
     return found[0]

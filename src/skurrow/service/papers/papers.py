@@ -23,6 +23,7 @@ from skurrow.service.papers import paper_pdf, paper_ubl
 from skurrow.service.refusals import NotFound
 from skurrow.service.tax import official_rates
 from skurrow.service.tax.place_names import place_name
+from skurrow.store.book import Book
 from skurrow.store.database import Connection, site_transaction
 from skurrow.store.orders.charges import ChargeRow
 from skurrow.store.orders.orders import OrderRow
@@ -34,8 +35,7 @@ from skurrow.store.subscriptions.credits import CreditRow
 
 async def issue(
     context: Context,
-    db: Connection,
-    site_id: UUID,
+    book: Book,
     edition: Edition,
     order: OrderRow,
     charge: ChargeRow | None,
@@ -47,7 +47,7 @@ async def issue(
 
     Call it last: the number's series is locked from here to the end of the transaction.
     """
-    if charge is not None and adapter == "invoice" and await papers.papers_of(db, site_id, order.mode, order.id):
+    if charge is not None and adapter == "invoice" and await papers.papers_of(book, order.id):
         return
     quoted = order.quote.get("set") or order.quote
     if not quoted["lines"]:  # a later payment of a set of instalments, which has its paper
@@ -61,12 +61,11 @@ async def issue(
         on=on,
         payment=_payment_of(context, edition, order, charge, adapter),
     )
-    national = await _in_national(db, edition, quoted["tax_total"], order.currency, on)
+    national = await _in_national(book.db, edition, quoted["tax_total"], order.currency, on)
     kind: PaperKind = "invoice" if sold.payment is None else kind_for(edition.site, order.buyer)
     await _give_out(
         context,
-        db,
-        site_id,
+        book,
         edition,
         order,
         kind,
@@ -75,11 +74,9 @@ async def issue(
     )
 
 
-async def issue_cancellation(
-    context: Context, db: Connection, site_id: UUID, edition: Edition, order: OrderRow
-) -> None:
+async def issue_cancellation(context: Context, book: Book, edition: Edition, order: OrderRow) -> None:
     """Gives out the credit note of an order on invoice that will not be paid: for all of it."""
-    original = of_row((await papers.papers_of(db, site_id, order.mode, order.id))[0])
+    original = of_row((await papers.papers_of(book, order.id))[0])
     on = context.book_now().astimezone(edition.site.site.zone).date()
     left: dict[int | None, int] = {}
     parts = refunds.sold(edition, order.quote, [])
@@ -89,8 +86,7 @@ async def issue_cancellation(
     given = [part.as_json(order.currency) for part in refunds.refund(parts, asked, order.currency)]
     await _give_out(
         context,
-        db,
-        site_id,
+        book,
         edition,
         order,
         "credit_note",
@@ -101,8 +97,7 @@ async def issue_cancellation(
 
 async def issue_credit_note(
     context: Context,
-    db: Connection,
-    site_id: UUID,
+    book: Book,
     edition: Edition,
     order: OrderRow,
     charge: ChargeRow,
@@ -110,7 +105,7 @@ async def issue_credit_note(
     adapter: str,
 ) -> None:
     """Gives out the credit note of a refund, in the transaction that marks it made. Call it last, as above."""
-    kept_papers = await _papers_for(db, site_id, order)
+    kept_papers = await _papers_for(book, order)
     if not kept_papers:
         return  # the order is older than papers are
     on = context.book_now().astimezone(edition.site.site.zone).date()
@@ -121,14 +116,12 @@ async def issue_credit_note(
     def written(number: str) -> Paper:
         return credit_note(original, number, refund.parts, payment, national)
 
-    await _give_out(context, db, site_id, edition, order, "credit_note", on, written, refund.id)
+    await _give_out(context, book, edition, order, "credit_note", on, written, refund.id)
 
 
-async def issue_for_credit(
-    context: Context, db: Connection, site_id: UUID, edition: Edition, order: OrderRow, credit: CreditRow
-) -> None:
+async def issue_for_credit(context: Context, book: Book, edition: Edition, order: OrderRow, credit: CreditRow) -> None:
     """Gives out the credit note of unused time that was credited. Call it last, as above."""
-    kept_papers = await _papers_for(db, site_id, order)
+    kept_papers = await _papers_for(book, order)
     if not kept_papers:
         return  # nothing was paid for it
     on = context.book_now().astimezone(edition.site.site.zone).date()
@@ -139,13 +132,12 @@ async def issue_for_credit(
     def written(number: str) -> Paper:
         return credit_note(original, number, credit.parts, None, national, on)
 
-    await _give_out(context, db, site_id, edition, order, "credit_note", on, written, credit_id=credit.id)
+    await _give_out(context, book, edition, order, "credit_note", on, written, credit_id=credit.id)
 
 
 async def _give_out(
     context: Context,
-    db: Connection,
-    site_id: UUID,
+    book: Book,
     edition: Edition,
     order: OrderRow,
     kind: PaperKind,
@@ -155,7 +147,7 @@ async def _give_out(
     credit_id: UUID | None = None,
 ) -> None:
     series = series_for(edition.site, kind, on)
-    number = await papers.next_number(db, site_id, order.mode, series)
+    number = await papers.next_number(book, series)
     written = number_text(order.mode, series, number)
     row = PaperRow(
         id=context.new_id(),
@@ -171,7 +163,7 @@ async def _give_out(
         refund_id=refund_id,
         credit_id=credit_id,
     )
-    await papers.add_paper(db, site_id, row)
+    await papers.add_paper(book.db, book.site_id, row)
 
 
 @dataclass(frozen=True, slots=True)
@@ -204,12 +196,12 @@ def as_ubl(found: Paper) -> Drawn:
 async def of_order(context: Context, site_id: UUID, mode: Mode, order_id: UUID) -> list[Paper]:
     """The papers of an order: that of the sale, then its credit notes."""
     async with site_transaction(context.pool, site_id) as db:
-        return await kept(db, site_id, mode, order_id)
+        return await kept(Book(db, site_id, mode), order_id)
 
 
-async def kept(db: Connection, site_id: UUID, mode: Mode, order_id: UUID) -> list[Paper]:
+async def kept(book: Book, order_id: UUID) -> list[Paper]:
     """The same within a transaction."""
-    return [of_row(row) for row in await papers.papers_of(db, site_id, mode, order_id)]
+    return [of_row(row) for row in await papers.papers_of(book, order_id)]
 
 
 @dataclass(frozen=True, slots=True)
@@ -230,7 +222,7 @@ async def next_numbers(context: Context, site_id: UUID) -> list[NextNumber]:
         for kind in KINDS:
             series = series_for(edition.site, kind, on)
             written = [
-                number_text(mode, series, 1 + await papers.last_number(db, site_id, mode, series))
+                number_text(mode, series, 1 + await papers.last_number(Book(db, site_id, mode), series))
                 for mode in ("live", "test")
             ]
             found.append(NextNumber(kind, *written))
@@ -268,7 +260,7 @@ async def sample(context: Context, site_id: UUID, kind: PaperKind) -> Paper:
 async def numbered(context: Context, site_id: UUID, mode: Mode, written: str) -> Paper:
     """A paper by its number in full. Raises NotFound."""
     async with site_transaction(context.pool, site_id) as db:
-        found = await papers.paper_written(db, site_id, mode, written)
+        found = await papers.paper_written(Book(db, site_id, mode), written)
     if found is None:
         raise NotFound("there is no such paper in this book")
     return of_row(found)
@@ -302,12 +294,12 @@ def _payment(charge: ChargeRow, edition: Edition, adapter: str) -> Payment:
     return Payment(on=on, way=way, reference=charge.gateway_reference)
 
 
-async def _papers_for(db: Connection, site_id: UUID, order: OrderRow) -> list[PaperRow]:
+async def _papers_for(book: Book, order: OrderRow) -> list[PaperRow]:
     """The papers of an order or, of a later payment of a set of instalments, that of the set."""
-    found = await papers.papers_of(db, site_id, order.mode, order.id)
+    found = await papers.papers_of(book, order.id)
     if found or "set" not in order.quote or order.quote["set"]["lines"] or order.subscription_id is None:
         return found
-    return await papers.papers_of_set(db, site_id, order.mode, order.subscription_id, order.period or 0)
+    return await papers.papers_of_set(book, order.subscription_id, order.period or 0)
 
 
 async def _in_national(db: Connection, edition: Edition, tax: str, currency: str, on: date) -> InNational | None:

@@ -11,7 +11,8 @@ from skurrow.gateway.protocol import Account, Credentials, Gateway, Mode, NoAnsw
 from skurrow.gateway.registry import ABILITIES, NAMES, account_from, make_gateway
 from skurrow.service.context import Context
 from skurrow.service.refusals import NotFound
-from skurrow.store.database import Connection, site_transaction
+from skurrow.store.book import Book
+from skurrow.store.database import site_transaction
 from skurrow.store.payments import connections, gateway_events
 from skurrow.store.payments.connections import ConnectionRow
 
@@ -114,9 +115,9 @@ async def ask(context: Context, site_id: UUID, connection_id: UUID) -> Answer:
     return Answer(context.now(), account, None, last)
 
 
-async def connections_for(db: Connection, site_id: UUID, mode: str) -> list[ConnectionRow]:
+async def connections_for(book: Book) -> list[ConnectionRow]:
     """The gateways that buyers of a mode may be charged through, as they were connected."""
-    return [row for row in await connections.current_connections(db, site_id) if row.mode == mode]
+    return [row for row in await connections.current_connections(book.db, book.site_id) if row.mode == book.mode]
 
 
 def account_of(row: ConnectionRow) -> Account:

@@ -16,6 +16,7 @@ from skurrow.service.context import Context
 from skurrow.service.draft import configuration
 from skurrow.service.payments import ways
 from skurrow.service.payments.gateways import account_of, connections_for
+from skurrow.store.book import Book
 from skurrow.store.database import site_transaction
 
 
@@ -58,8 +59,8 @@ async def compare(
     except AmountError as error:
         raise InvalidInput([Problem(("amount",), str(error), "Write another amount")]) from None
     async with site_transaction(context.pool, site_id) as db:
-        live = await connections_for(db, site_id, "live")
-        rows = live or await connections_for(db, site_id, "test")
+        live = await connections_for(Book(db, site_id, "live"))
+        rows = live or await connections_for(Book(db, site_id, "test"))
     mode: Literal["test", "live"] = "live" if live else "test"
     tariffs = {row.adapter: ways.tariff(account_of(row)) for row in rows}
     home = edition.site.site.country

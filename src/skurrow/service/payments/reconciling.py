@@ -15,8 +15,9 @@ from skurrow.service.context import Context
 from skurrow.service.draft import configuration
 from skurrow.service.payments.gateways import gateway_of
 from skurrow.service.refusals import Conflict, NotFound
+from skurrow.store.book import Book
 from skurrow.store.claims import Claimed
-from skurrow.store.database import DATABASE_AWAY, Connection, site_transaction, siteless_transaction
+from skurrow.store.database import DATABASE_AWAY, site_transaction, siteless_transaction
 from skurrow.store.payments import connections, reconciliations
 from skurrow.store.payments.connections import ConnectionRow
 from skurrow.store.payments.reconciliations import BookedRow, ReconciliationRow
@@ -39,13 +40,13 @@ async def compare(context: Context, site_id: UUID, connection_id: UUID) -> Recon
         if ABILITIES[row.adapter].by_person:
             raise Conflict("There are no other books to compare with: statements and people say what came in.")
         until = (context.now() - RECENT).replace(microsecond=0)  # gateways tell whole seconds
-        since = await _since(db, site_id, row, until)
+        since = await _since(Book(db, site_id, row.mode), row, until)
     try:
         theirs = await gateway_of(context, row).entries(since, until) if since < until else []
     except (NoAnswer, NotAccepted) as error:
         raise Conflict(f"The gateway does not answer ({error}). Nothing was compared.") from None
     async with site_transaction(context.pool, site_id) as db:
-        differences = await _differences(db, site_id, row, since, until, theirs)
+        differences = await _differences(Book(db, site_id, row.mode), row, since, until, theirs)
         found = ReconciliationRow(
             id=context.new_id(),
             mode=row.mode,
@@ -99,24 +100,24 @@ async def _compare_due(context: Context, claim: Claimed) -> None:
         await reconciliations.compare_again(db, claim.site_id, claim.id, tonight)
 
 
-async def _since(db: Connection, site_id: UUID, row: ConnectionRow, until: datetime) -> datetime:
+async def _since(book: Book, row: ConnectionRow, until: datetime) -> datetime:
     """From when on: since it was connected or compared, and not before the test book was cleared."""
-    before = await reconciliations.last_reconciliation(db, site_id, row.id)
+    before = await reconciliations.last_reconciliation(book.db, book.site_id, row.id)
     since = row.connected_at if before is None else max(before.until - LOOK_BACK, row.connected_at)
     if row.mode == "test":
-        cleared = await reconciliations.cleared_at(db, site_id)
+        cleared = await reconciliations.cleared_at(book.db, book.site_id)
         since = max(since, cleared) if cleared else since
     return max(since, until - FURTHEST).replace(microsecond=0)
 
 
 async def _differences(
-    db: Connection, site_id: UUID, row: ConnectionRow, since: datetime, until: datetime, theirs: list[Entry]
+    book: Book, row: ConnectionRow, since: datetime, until: datetime, theirs: list[Entry]
 ) -> list[Difference]:
-    ours = await reconciliations.booked_in(db, site_id, row.mode, row.id, since, until)
+    ours = await reconciliations.booked_in(book, row.id, since, until)
     keys = [_key(one) for one in theirs]
     ours += [
         one
-        for one in await reconciliations.booked_as(db, site_id, row.mode, row.id, keys)
+        for one in await reconciliations.booked_as(book, row.id, keys)
         if all((one.kind, one.key) != (known.kind, known.key) for known in ours)
     ]
     waiting = {(one.kind, one.key) for one in ours if not one.settled}

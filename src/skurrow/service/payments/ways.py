@@ -19,6 +19,7 @@ from skurrow.gateway.protocol import Account, PaymentWindow
 from skurrow.gateway.registry import ADAPTERS
 from skurrow.service.context import Context
 from skurrow.service.payments.gateways import account_of, connections_for, gateway_of
+from skurrow.store.book import Book
 from skurrow.store.database import site_transaction
 from skurrow.store.payments.connections import ConnectionRow
 
@@ -51,7 +52,7 @@ async def lately_usable(context: Context, site_id: UUID, mode: str) -> list[Usab
     if known is not None and time.monotonic() - known[0] < _FRESH:
         return known[1]
     async with site_transaction(context.pool, site_id) as db:
-        found = [usable_of(row) for row in await connections_for(db, site_id, mode)]
+        found = [usable_of(row) for row in await connections_for(Book(db, site_id, mode))]
     if len(context.usable) > _MOST_SITES:
         context.usable.clear()
     context.usable[site_id, mode] = (time.monotonic(), found)

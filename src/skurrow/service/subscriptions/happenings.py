@@ -5,14 +5,13 @@ from __future__ import annotations
 from collections.abc import Mapping
 from datetime import date
 from typing import Any
-from uuid import UUID
 
 from skurrow.service.context import Context
 from skurrow.service.events import money
 from skurrow.service.subscriptions import subscription_mail
 from skurrow.service.subscriptions.reckoning import reckoned
 from skurrow.service.subscriptions.standing import Now, life_of
-from skurrow.store.database import Connection
+from skurrow.store.book import Book
 from skurrow.store.orders.orders import OrderRow
 from skurrow.store.subscriptions import subscription_events
 from skurrow.store.subscriptions.subscription_events import SubscriptionEventRow
@@ -28,8 +27,6 @@ _SAY_NEXT = frozenset(
 
 async def happened(
     context: Context,
-    db: Connection,
-    site_id: UUID,
     now: Now,
     row: SubscriptionRow,
     kind: str,
@@ -37,35 +34,31 @@ async def happened(
     order: OrderRow | None = None,
 ) -> None:
     """Writes down what happened to a subscription, and puts the mail about it by."""
-    await note(context, db, site_id, row, kind, body)
+    await note(context, now.book, row, kind, body)
     told = {**body, "key": body.get("key") or ""}
     coming = None
     if order is not None:
         told |= {"order": f"{order.code} {body.get('try', '')}".strip(), "order_id": str(order.id)}
         told["minor"] = order.total + (order.from_balance if kind == "charged" else 0)
     if kind in _SAY_NEXT:
-        coming = await next_charge(context, db, site_id, now, row)
-    await subscription_mail.tell(context, db, site_id, now.edition, row, kind, told, coming)
+        coming = await next_charge(context, now, row)
+    await subscription_mail.tell(context, now.book, now.edition, row, kind, told, coming)
 
 
-async def next_charge(
-    context: Context, db: Connection, site_id: UUID, now: Now, row: SubscriptionRow
-) -> tuple[date, int] | None:
+async def next_charge(context: Context, now: Now, row: SubscriptionRow) -> tuple[date, int] | None:
     """The day and the amount of the next charge, as it is known today; None where there is none to come."""
     life = life_of(row)
     if life.next_on is None:
         return None
-    found = await reckoned(context, db, site_id, now, row, life)
+    found = await reckoned(context, now, row, life)
     charge = found.reckoning.on(0 if life.following is not None else life.next)
     return charge.on, charge.total
 
 
-async def note(
-    context: Context, db: Connection, site_id: UUID, row: SubscriptionRow, kind: str, body: Mapping[str, Any]
-) -> None:
+async def note(context: Context, book: Book, row: SubscriptionRow, kind: str, body: Mapping[str, Any]) -> None:
     """Writes down what happened to a subscription."""
     event = SubscriptionEventRow(context.new_id(), row.mode, row.id, kind, dict(body), context.book_now())
-    await subscription_events.add_subscription_event(db, site_id, event)
+    await subscription_events.add_subscription_event(book.db, book.site_id, event)
 
 
 def whole_money(order: OrderRow) -> dict[str, str]:

@@ -19,7 +19,8 @@ from skurrow.service.context import Context
 from skurrow.service.payments.gateways import connections_for
 from skurrow.service.subscriptions.happenings import happened
 from skurrow.service.subscriptions.standing import Now, now_at, standing
-from skurrow.store.database import Connection, site_transaction
+from skurrow.store.book import Book
+from skurrow.store.database import site_transaction
 from skurrow.store.payments.connections import ConnectionRow
 from skurrow.store.subscriptions import subscriptions
 from skurrow.store.subscriptions.subscriptions import SubscriptionRow
@@ -40,27 +41,26 @@ async def move_over(context: Context, site_id: UUID, mode: Mode, text: str, by: 
     if problems:
         return MovedOver([], problems, False)
     async with site_transaction(context.pool, site_id) as db:
-        context = await calendars.of_book(context, db, site_id, mode)
-        now = await now_at(context, db, site_id, mode)
+        book = Book(db, site_id, mode)
+        context = await calendars.of_book(context, book)
+        now = await now_at(context, book)
         today = context.book_now().astimezone(now.zone).date()
         found, problems = understand(now.edition, rows, today)
-        connected = {row.adapter: row for row in await connections_for(db, site_id, mode)}
+        connected = {row.adapter: row for row in await connections_for(book)}
         for member in found:
-            problems += await _wrong(db, site_id, mode, member, connected)
+            problems += await _wrong(book, member, connected)
         if problems or dry:
             return MovedOver(found, sorted(problems, key=lambda one: (one.row, one.column)), False)
         for member in found:
-            await _begin(context, db, site_id, mode, now, member, connected, by)
+            await _begin(context, book, now, member, connected, by)
     return MovedOver(found, [], True)
 
 
-async def _wrong(
-    db: Connection, site_id: UUID, mode: str, member: Member, connected: dict[str, ConnectionRow]
-) -> list[RowProblem]:
+async def _wrong(book: Book, member: Member, connected: dict[str, ConnectionRow]) -> list[RowProblem]:
     problems = []
     email, gateway = member.cells["email"], member.cells.get("gateway")
-    await subscriptions.alone_on_ladder(db, site_id, mode, mailbox(email), member.terms.product)
-    for row in await subscriptions.subscriptions_of_customer(db, site_id, mode, mailbox(email)):
+    await subscriptions.alone_on_ladder(book, mailbox(email), member.terms.product)
+    for row in await subscriptions.subscriptions_of_customer(book, mailbox(email)):
         if row.product == member.terms.product and row.state not in ("ended", "completed"):
             message = f"{email} has {member.terms.name} already ({row.code})"
             problems.append(RowProblem(member.row, "email", message, "Leave the row out"))
@@ -74,9 +74,7 @@ async def _wrong(
 
 async def _begin(
     context: Context,
-    db: Connection,
-    site_id: UUID,
-    mode: Mode,
+    book: Book,
     now: Now,
     member: Member,
     connected: dict[str, ConnectionRow],
@@ -87,7 +85,7 @@ async def _begin(
     kept = cells.get("on_file")
     row = SubscriptionRow(
         id=context.new_id(),
-        mode=mode,
+        mode=book.mode,
         code=new_code(),
         order_id=None,
         change=now.change,
@@ -111,8 +109,8 @@ async def _begin(
         started_at=context.book_now(),
     )
     row = standing(now, replace(row), life)
-    await subscriptions.add_subscription(db, site_id, row)
-    await happened(context, db, site_id, now, row, "moved_over", {"by": "desk", "person": str(by), "key": "moved over"})
+    await subscriptions.add_subscription(book.db, book.site_id, row)
+    await happened(context, now, row, "moved_over", {"by": "desk", "person": str(by), "key": "moved over"})
 
 
 def _buyer(cells: dict[str, str]) -> dict[str, object]:

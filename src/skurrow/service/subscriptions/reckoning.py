@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
-from uuid import UUID
 
 from skurrow.core.order import Buyer
 from skurrow.core.quote.kept import KeptBuyer
@@ -14,7 +13,6 @@ from skurrow.core.subscriptions.terms import Reckoning
 from skurrow.service.context import Context
 from skurrow.service.draft.configuration import edition_at
 from skurrow.service.subscriptions.standing import Now
-from skurrow.store.database import Connection
 from skurrow.store.subscriptions.subscriptions import SubscriptionRow
 
 
@@ -33,9 +31,7 @@ class Reckoned:
     buyer: dict[str, Any]
 
 
-async def reckoned(
-    context: Context, db: Connection, site_id: UUID, now: Now, row: SubscriptionRow, life: Life
-) -> Reckoned:
+async def reckoned(context: Context, now: Now, row: SubscriptionRow, life: Life) -> Reckoned:
     """The charges of a subscription from the next one on. Tax and delivery are those of the present configuration; a
     set of instalments keeps those of its first payment, a product that is gone those that it was bought under."""
     change, release, buyer, edition = now.change, now.release, row.buyer, now.edition
@@ -45,11 +41,11 @@ async def reckoned(
         product = edition.product(terms.product)
         if product is None or product.kind != "service":
             change, release, buyer = row.supply["change"], row.supply.get("release"), row.supply["buyer"]
-            edition = await edition_at(context, db, site_id, change)
+            edition = await edition_at(context, now.book.db, now.book.site_id, change)
     try:
         found = Reckoning(edition, terms, buyer_of(buyer), counted_from)
     except KeyError:
         change, release = row.change, row.release
-        edition = await edition_at(context, db, site_id, change)
+        edition = await edition_at(context, now.book.db, now.book.site_id, change)
         found = Reckoning(edition, terms, buyer_of(buyer), counted_from)
     return Reckoned(found, change, release, buyer)

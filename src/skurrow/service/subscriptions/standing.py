@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 from datetime import timedelta
-from uuid import UUID
 from zoneinfo import ZoneInfo
 
 from skurrow.core.edition import Edition
@@ -14,7 +13,7 @@ from skurrow.core.subscriptions.life import Due, Life
 from skurrow.service.context import Context
 from skurrow.service.draft import configuration
 from skurrow.service.draft.configuration import edition_at
-from skurrow.store.database import Connection
+from skurrow.store.book import Book
 from skurrow.store.subscriptions.subscriptions import SubscriptionRow
 
 OURS = frozenset({"not_accepted", "not_connected"})
@@ -26,8 +25,10 @@ AGAIN = timedelta(hours=6)
 
 @dataclass(frozen=True, slots=True)
 class Now:
-    """The configuration that a subscription meets at present: the last release, or in test mode the draft."""
+    """A book with the configuration that its subscriptions meet at present: the last release, or in the test book the
+    draft."""
 
+    book: Book
     edition: Edition
     change: int
     release: int | None
@@ -43,10 +44,10 @@ class Now:
         return self.edition.site.site.zone
 
 
-async def now_at(context: Context, db: Connection, site_id: UUID, mode: str) -> Now:
-    """The configuration that subscriptions of a mode meet at present."""
-    change, release = await configuration.met(db, site_id, mode)
-    return Now(await edition_at(context, db, site_id, change), change, release)
+async def now_at(context: Context, book: Book) -> Now:
+    """A book with the configuration that its subscriptions meet at present."""
+    change, release = await configuration.met(book)
+    return Now(book, await edition_at(context, book.db, book.site_id, change), change, release)
 
 
 def life_of(row: SubscriptionRow) -> Life:

@@ -27,7 +27,7 @@ from skurrow.service.papers import papers
 from skurrow.service.subscriptions import subscription_mail
 from skurrow.service.subscriptions.happenings import happened, note, whole_money
 from skurrow.service.subscriptions.standing import AGAIN, OURS, Now, life_of, now_at, standing
-from skurrow.store.database import Connection
+from skurrow.store.book import Book
 from skurrow.store.orders import orders
 from skurrow.store.orders.orders import OrderRow
 from skurrow.store.subscriptions import credits, subscriptions
@@ -39,8 +39,7 @@ _DONE = {"renewal": "charged", "pay_off": "paid_off", "change": "changed", "rest
 
 async def begin(
     context: Context,
-    db: Connection,
-    site_id: UUID,
+    book: Book,
     edition: Edition,
     order: OrderRow,
     connection_id: UUID | None,
@@ -48,7 +47,7 @@ async def begin(
 ) -> list[SubscriptionRow]:
     """Begins what a paid order has bought, in the transaction that marks it paid."""
     begun = []
-    now = Now(edition, order.change, order.release)
+    now = Now(book, edition, order.change, order.release)
     stored = order.kept
     for plan in stored.wanted.subscriptions:
         terms = Terms.model_validate(plan.terms)
@@ -89,25 +88,24 @@ async def begin(
         )
         row = standing(now, row, life)
         begun_so = {"order": order.code, **({"trial": True} if life.state == "trial" else {})}
-        await subscriptions.add_subscription(db, site_id, row)
-        await happened(context, db, site_id, now, row, "begun", begun_so, order)
+        await subscriptions.add_subscription(book.db, book.site_id, row)
+        await happened(context, now, row, "begun", begun_so, order)
         begun.append(row)
     return begun
 
 
 async def carried_on(
     context: Context,
-    db: Connection,
-    site_id: UUID,
+    book: Book,
     order: OrderRow,
     connection_id: UUID | None,
     kept: Kept | None,
 ) -> SubscriptionRow:
     """A charge of a subscription was paid, in the transaction that marks it so."""
     assert order.subscription_id is not None
-    row = await subscriptions.subscription(db, site_id, order.subscription_id, lock=True)
+    row = await subscriptions.subscription(book.db, book.site_id, order.subscription_id, lock=True)
     assert row is not None
-    now, life = await now_at(context, db, site_id, order.mode), life_of(row)
+    now, life = await now_at(context, book), life_of(row)
     line, asked = order.kept.quote.lines[0], order.kept.wanted
     paid = parse_amount(line.total, order.currency), parse_amount(line.tax, order.currency)
     row = replace(row, paid_order_id=order.id)
@@ -121,7 +119,7 @@ async def carried_on(
         assert asked.payments is not None
         life = core.charged(life, paid, now.zone, asked.payments, today)
     else:
-        life = await _changed(context, db, site_id, now, row, order, life, paid)
+        life = await _changed(context, now, row, order, life, paid)
         row = replace(row, change=order.change, release=order.release)
         body |= {"price": life.terms.price, "plan": subscription_mail.plan_of(now.edition, life.terms.price)}
     body |= {name: who for name, who in (("by", asked.by), ("person", asked.person)) if who is not None}
@@ -134,22 +132,20 @@ async def carried_on(
             card_ending=kept.ending,
         )
     row = standing(now, row, life)
-    await subscriptions.save_subscription(db, site_id, row)
-    await happened(context, db, site_id, now, row, _DONE[order.kind], body, order)
+    await subscriptions.save_subscription(book.db, book.site_id, row)
+    await happened(context, now, row, _DONE[order.kind], body, order)
     if row.state == "completed" and order.kind == "renewal":
-        await happened(context, db, site_id, now, row, "completed", {})
+        await happened(context, now, row, "completed", {})
     return row
 
 
-async def refused(
-    context: Context, db: Connection, site_id: UUID, order: OrderRow, reason: str, by_buyer: bool = False
-) -> None:
+async def refused(context: Context, book: Book, order: OrderRow, reason: str, by_buyer: bool = False) -> None:
     """A charge of a subscription was refused, in the transaction that closes the attempt. One that the buyer has made
     themselves, with another card, is told to them at once, and does not count as a try."""
     assert order.subscription_id is not None
-    row = await subscriptions.subscription(db, site_id, order.subscription_id, lock=True)
+    row = await subscriptions.subscription(book.db, book.site_id, order.subscription_id, lock=True)
     assert row is not None
-    now, life = await now_at(context, db, site_id, order.mode), life_of(row)
+    now, life = await now_at(context, book), life_of(row)
     if not life.charging:
         return
     if reason in OURS:
@@ -159,42 +155,40 @@ async def refused(
     else:
         life = core.not_done(life)
     row = standing(now, row, life)
-    await subscriptions.save_subscription(db, site_id, row)
+    await subscriptions.save_subscription(book.db, book.site_id, row)
     told = {"order": order.code, "reason": reason, "try": life.tries, **whole_money(order)}
     if reason in OURS or by_buyer:
-        await note(context, db, site_id, row, "put_off" if reason in OURS else "charge_failed", told)
+        await note(context, book, row, "put_off" if reason in OURS else "charge_failed", told)
     else:
         kind = "charge_failed" if order.kind == "renewal" else "not_changed"
-        await happened(context, db, site_id, now, row, kind, told, order)
+        await happened(context, now, row, kind, told, order)
 
 
-async def credit_unused(
-    context: Context, db: Connection, site_id: UUID, row: SubscriptionRow, order: OrderRow, credit: Credit
-) -> None:
+async def credit_unused(context: Context, book: Book, row: SubscriptionRow, order: OrderRow, credit: Credit) -> None:
     """Writes down that unused time of an order was credited, with its credit note. The balance is the caller's."""
-    edition = await edition_at(context, db, site_id, order.change)
+    edition = await edition_at(context, book.db, book.site_id, order.change)
     line = next(one for one in refunds.sold(edition, order.quote, []) if one.line == 0)
     part = refunds.credited(line, credit.amount, credit.tax)
     made = CreditRow(
         context.new_id(), row.mode, row.id, order.id, order.currency, credit.amount,
         [part.as_json(order.currency)], context.book_now(),
     )  # fmt: skip
-    await credits.add_credit(db, site_id, made)
-    await papers.issue_for_credit(context, db, site_id, edition, order, made)
+    await credits.add_credit(book.db, book.site_id, made)
+    await papers.issue_for_credit(context, book, edition, order, made)
 
 
-async def given_back(context: Context, db: Connection, site_id: UUID, order: OrderRow, by: Mapping[str, str]) -> None:
+async def given_back(context: Context, book: Book, order: OrderRow, by: Mapping[str, str]) -> None:
     """A person has decided that an order, which the caller has locked, is given back: what it began ends now. Raises
     NotNow while a charge is under way."""
-    for one in await subscriptions.subscriptions_of_order(db, site_id, order.mode, order.id):
-        row = await subscriptions.subscription(db, site_id, one.id, lock=True)
+    for one in await subscriptions.subscriptions_of_order(book, order.id):
+        row = await subscriptions.subscription(book.db, book.site_id, one.id, lock=True)
         if row is None or life_of(row).over:
             continue
-        now = await now_at(context, db, site_id, order.mode)
+        now = await now_at(context, book)
         life = core.given_back(life_of(row), context.book_now().astimezone(now.zone).date())
         row = standing(now, row, life)
-        await subscriptions.save_subscription(db, site_id, row)
-        await happened(context, db, site_id, now, row, "ended", {"reason": life.end_reason, **by})
+        await subscriptions.save_subscription(book.db, book.site_id, row)
+        await happened(context, now, row, "ended", {"reason": life.end_reason, **by})
 
 
 # -- within -----------------------------------------------------------------------------------------------
@@ -202,8 +196,6 @@ async def given_back(context: Context, db: Connection, site_id: UUID, order: Ord
 
 async def _changed(
     context: Context,
-    db: Connection,
-    site_id: UUID,
     now: Now,
     row: SubscriptionRow,
     order: OrderRow,
@@ -216,8 +208,8 @@ async def _changed(
     terms = Terms.model_validate(asked["terms"])
     credit = Credit(*asked.get("credit", (0, 0)))
     if credit.amount:
-        of = await orders.order_by_id(db, site_id, row.mode, UUID(asked["credit_of"]))
+        of = await orders.order_by_id(now.book, UUID(asked["credit_of"]))
         assert of is not None
-        await credit_unused(context, db, site_id, row, of, credit)
+        await credit_unused(context, now.book, row, of, credit)
     balance = life.balance + credit.amount - order.from_balance
     return core.changed(life, terms, at, at.astimezone(now.zone).date(), paid, balance)

@@ -25,7 +25,8 @@ from skurrow.service.refusals import Closed, NotFound
 from skurrow.service.subscriptions.reckoning import reckoned
 from skurrow.service.subscriptions.standing import Now, due_of, life_of, now_at
 from skurrow.service.subscriptions.subscription_mail import plan_of
-from skurrow.store.database import Connection, site_transaction
+from skurrow.store.book import Book
+from skurrow.store.database import site_transaction
 from skurrow.store.orders import attempts, orders
 from skurrow.store.orders.attempts import AttemptRow
 from skurrow.store.orders.orders import OrderRow
@@ -94,8 +95,9 @@ class SubscriptionStory:
 async def page(context: Context, site_id: UUID, mode: Mode, before: UUID | None, sought: Sought) -> SubscriptionPage:
     """A page of one book, the newest first."""
     async with site_transaction(context.pool, site_id) as db:
-        found = await subscriptions.subscriptions_before(db, site_id, mode, before, sought, PAGE + 1)
-        counted = await subscriptions.counts(db, site_id, mode)
+        book = Book(db, site_id, mode)
+        found = await subscriptions.subscriptions_before(book, before, sought, PAGE + 1)
+        counted = await subscriptions.counts(book)
     shown = found[:PAGE]
     counts = {one.state: one.count for one in counted}
     return SubscriptionPage(shown, counts, shown[-1].id if len(found) > PAGE else None)
@@ -104,7 +106,7 @@ async def page(context: Context, site_id: UUID, mode: Mode, before: UUID | None,
 async def by_code(context: Context, site_id: UUID, mode: Mode, code: str) -> SubscriptionRow:
     """A subscription by its code. Raises NotFound."""
     async with site_transaction(context.pool, site_id) as db:
-        found = await subscriptions.subscription_by_code(db, site_id, mode, code)
+        found = await subscriptions.subscription_by_code(Book(db, site_id, mode), code)
     if found is None:
         raise NotFound("there is no such subscription in this book")
     return found
@@ -113,16 +115,17 @@ async def by_code(context: Context, site_id: UUID, mode: Mode, code: str) -> Sub
 async def story(context: Context, site_id: UUID, row: SubscriptionRow) -> SubscriptionStory:
     """One subscription as a line in time."""
     async with site_transaction(context.pool, site_id) as db:
-        context = await calendars.of_book(context, db, site_id, row.mode)
-        now, life = await now_at(context, db, site_id, row.mode), life_of(row)
-        charges = await orders.orders_of_subscription(db, site_id, row.mode, row.id)
+        book = Book(db, site_id, row.mode)
+        context = await calendars.of_book(context, book)
+        now, life = await now_at(context, book), life_of(row)
+        charges = await orders.orders_of_subscription(book, row.id)
         first = None
         if row.order_id is not None:
-            first = await orders.order_by_id(db, site_id, row.mode, row.order_id)
+            first = await orders.order_by_id(book, row.order_id)
         listed = [*([first] if first is not None else []), *charges]
-        tried = {one.id: await attempts.attempts_of(db, site_id, row.mode, one.id) for one in listed}
-        events = await subscription_events.subscription_events(db, site_id, row.mode, row.id)
-        coming = await coming_of(context, db, site_id, now, row, life)
+        tried = {one.id: await attempts.attempts_of(book, one.id) for one in listed}
+        events = await subscription_events.subscription_events(book, row.id)
+        coming = await coming_of(context, now, row, life)
     today = context.book_now().astimezone(now.zone).date()
     return SubscriptionStory(
         row=row,
@@ -139,9 +142,7 @@ async def story(context: Context, site_id: UUID, row: SubscriptionRow) -> Subscr
     )
 
 
-async def coming_of(
-    context: Context, db: Connection, site_id: UUID, now: Now, row: SubscriptionRow, life: Life
-) -> list[Coming]:
+async def coming_of(context: Context, now: Now, row: SubscriptionRow, life: Life) -> list[Coming]:
     """The charges to come, as they are known today. One that was refused comes on the day when it is tried again; where
     it is not, nothing comes by itself."""
     if life.next_on is None and not life.charging:
@@ -149,7 +150,7 @@ async def coming_of(
     again = due_of(now, life) if life.state == "failing" else None
     if again is not None and again.task == "give_up":
         return []
-    found = await reckoned(context, db, site_id, now, row, life)
+    found = await reckoned(context, now, row, life)
     left = life.balance
     listed: list[Coming] = []
     number = 0 if life.following is not None else life.next
@@ -168,12 +169,13 @@ async def coming_of(
 async def next_tape(context: Context, site_id: UUID, row: SubscriptionRow) -> Tape | None:
     """The tape of the next charge, as it is known today; None where nothing comes by itself."""
     async with site_transaction(context.pool, site_id) as db:
-        context = await calendars.of_book(context, db, site_id, row.mode)
-        now, life = await now_at(context, db, site_id, row.mode), life_of(row)
-        coming = await coming_of(context, db, site_id, now, row, life)
+        book = Book(db, site_id, row.mode)
+        context = await calendars.of_book(context, book)
+        now, life = await now_at(context, book), life_of(row)
+        coming = await coming_of(context, now, row, life)
         if not coming:
             return None
-        found = await reckoned(context, db, site_id, now, row, life)
+        found = await reckoned(context, now, row, life)
     charge = coming[0]
     quoted = found.reckoning.quote(0 if life.following is not None else life.next)
     kept, country = KeptQuote.model_validate(quoted.as_json()), now.edition.site.site.country
@@ -193,18 +195,19 @@ class Foreseen:
 async def foresee(context: Context, site_id: UUID, mode: Mode) -> Foreseen:
     """What comes in over the next months, recurring income, and churn of the last ones."""
     async with site_transaction(context.pool, site_id) as db:
-        context = await calendars.of_book(context, db, site_id, mode)
+        book = Book(db, site_id, mode)
+        context = await calendars.of_book(context, book)
         try:
-            now = await now_at(context, db, site_id, mode)
+            now = await now_at(context, book)
         except Closed:  # nothing was ever released, so nothing runs
             return Foreseen(Outlook(), [], [])
         today = context.book_now().astimezone(now.zone).date()
-        counted = await subscriptions.runs(db, site_id, mode, now.zone.key)
+        counted = await subscriptions.runs(book, now.zone.key)
     found = Outlook()
     after: UUID | None = None
     while True:
         async with site_transaction(context.pool, site_id) as db:
-            batch = await subscriptions.running(db, site_id, mode, after, _BATCH)
+            batch = await subscriptions.running(Book(db, site_id, mode), after, _BATCH)
         if not batch:
             break
         after = batch[-1].id

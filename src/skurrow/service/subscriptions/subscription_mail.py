@@ -24,7 +24,7 @@ from skurrow.core.subscriptions.life import Life, last_day_of
 from skurrow.service.context import Context
 from skurrow.service.mail import mail
 from skurrow.service.mail.mail_words import FOLDER, MAILS, Words, language_of, locale_of, plain
-from skurrow.store.database import Connection
+from skurrow.store.book import Book
 from skurrow.store.draft import sites
 from skurrow.store.subscriptions.subscriptions import SubscriptionRow
 
@@ -39,8 +39,7 @@ TO_PAPER = frozenset({"charged", "paid_off"})
 
 async def tell(
     context: Context,
-    db: Connection,
-    site_id: UUID,
+    book: Book,
     edition: Edition,
     row: SubscriptionRow,
     kind: str,
@@ -56,18 +55,19 @@ async def tell(
     if words is None:
         return
     shop, facts = edition.site.site, _facts(edition, row, life, (language, locale), kind, body, next_total)
-    site = await sites.site(db, site_id)
+    site = await sites.site(book.db, book.site_id)
     assert site is not None
     account = account_address(context, site.code, row.mode)
-    link = _link(context, site_id, row, kind, body, account)
+    link = _link(context, book.site_id, row, kind, body, account)
     hello = plain(language, "hello", name=row.kept_buyer.name)
     foot = plain(language, "account", address=account)
     subject, text, page = write(words, facts, shop.name, shop.colour, hello, link, foot, language)
     at = context.book_now()
     key = f"subscription {row.id} {kind} {body.get('order') or body.get('key') or at.isoformat(timespec='seconds')}"
+    is_test = row.mode == "test"
     await mail.put_by(
-        context, db, site_id, key, row.kept_buyer.email, f"{'[Test] ' if row.mode == 'test' else ''}{subject}", text,
-        page, shop.name, at if row.mode == "test" else None,
+        context, book.db, book.site_id, key, row.kept_buyer.email, f"{'[Test] ' if is_test else ''}{subject}", text,
+        page, shop.name, at if is_test else None,
     )  # fmt: skip
 
 

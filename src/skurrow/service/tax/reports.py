@@ -12,6 +12,7 @@ from skurrow.core.problems import InvalidInput, Problem
 from skurrow.gateway.protocol import Mode
 from skurrow.service.context import Context
 from skurrow.service.draft import configuration
+from skurrow.store.book import Book
 from skurrow.store.database import site_transaction
 from skurrow.store.tax import tax_report as rows_of
 from skurrow.store.tax.tax_report import OneStopRecord, TaxSum
@@ -47,8 +48,9 @@ async def tax_report(context: Context, site_id: UUID, mode: Mode, first: date, l
         raise InvalidInput([Problem(("last",), f"{last} is before {first}", "Choose a later day")])
     zone = (await configuration.draft(context, site_id)).edition.site.site.time_zone
     async with site_transaction(context.pool, site_id) as db:
-        rows = await rows_of.tax_sums(db, site_id, mode, first, last, zone)
-        paid = await rows_of.paid_sums(db, site_id, mode, first, last, zone)
+        book = Book(db, site_id, mode)
+        rows = await rows_of.tax_sums(book, first, last, zone)
+        paid = await rows_of.paid_sums(book, first, last, zone)
     totals = []
     for one in paid:
         mine = [row for row in rows if row.currency == one.currency]
@@ -79,7 +81,7 @@ async def one_stop_records(context: Context, site_id: UUID, mode: Mode, first: d
         raise InvalidInput([Problem(("last",), f"{last} is before {first}", "Choose a later day")])
     zone = (await configuration.draft(context, site_id)).edition.site.site.time_zone
     async with site_transaction(context.pool, site_id) as db:
-        return await rows_of.one_stop_records(db, site_id, mode, first, last, zone)
+        return await rows_of.one_stop_records(Book(db, site_id, mode), first, last, zone)
 
 
 def _written(amount: Decimal, currency: str) -> str:

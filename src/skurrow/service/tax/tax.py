@@ -15,6 +15,7 @@ from skurrow.core.quote.treatments import TreatmentMap, treatments
 from skurrow.core.tax.numbers import ASKED_IN
 from skurrow.service.context import Context
 from skurrow.service.draft import configuration
+from skurrow.store.book import Book
 from skurrow.store.database import site_transaction
 from skurrow.store.tax import tax_report
 
@@ -87,7 +88,7 @@ async def threshold(context: Context, site_id: UUID, edition: Edition, today: da
         return None
     zone = edition.site.site.time_zone
     async with site_transaction(context.pool, site_id) as db:
-        found = await tax_report.net_taxed_at_home_abroad(db, site_id, "live", today.year - 1, zone)
+        found = await tax_report.net_taxed_at_home_abroad(Book(db, site_id, "live"), today.year - 1, zone)
     years = {today.year: Decimal(0), today.year - 1: Decimal(0)}
     rates = {one.code: one.rate or Decimal(1) for one in edition.site.currencies}
     euro = rates.get("EUR")

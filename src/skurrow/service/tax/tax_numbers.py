@@ -13,7 +13,8 @@ import structlog
 from skurrow.core.tax.numbers import read
 from skurrow.gateway.protocol import Mode
 from skurrow.service.context import Context
-from skurrow.store.database import Connection, site_transaction
+from skurrow.store.book import Book
+from skurrow.store.database import site_transaction
 from skurrow.store.tax import tax_numbers
 from skurrow.store.tax.tax_numbers import TaxNumberCheck
 
@@ -52,8 +53,9 @@ async def ask(context: Context, site_id: UUID, mode: Mode, typed: str, country: 
     if number is None:
         return Checked(typed.strip(), "malformed")
     async with site_transaction(context.pool, site_id) as db:
-        known = await known_answer(context, db, site_id, mode, typed, country)
-        lately = await tax_numbers.checks_since(db, site_id, mode, context.now() - timedelta(minutes=1))
+        book = Book(db, site_id, mode)
+        known = await known_answer(context, book, typed, country)
+        lately = await tax_numbers.checks_since(book, context.now() - timedelta(minutes=1))
     if known.state in ("valid", "invalid") or lately >= MOST_A_MINUTE:
         return known
     answer = await _look_up(context, number.written)
@@ -65,14 +67,12 @@ async def ask(context: Context, site_id: UUID, mode: Mode, typed: str, country: 
     return answer
 
 
-async def known_answer(
-    context: Context, db: Connection, site_id: UUID, mode: Mode, typed: str, country: str
-) -> Checked:
+async def known_answer(context: Context, book: Book, typed: str, country: str) -> Checked:
     """What has been answered about a number lately, without asking."""
     number = read(typed, country)
     if number is None:
         return Checked(typed.strip(), "malformed")
-    found = await tax_numbers.newest_check(db, site_id, mode, number.written, context.now() - FRESH)
+    found = await tax_numbers.newest_check(book, number.written, context.now() - FRESH)
     if found is None:
         return Checked(number.written, "no_answer")
     state: State = "valid" if found.answer == "valid" else "invalid" if found.answer == "invalid" else "no_answer"

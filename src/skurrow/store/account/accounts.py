@@ -7,6 +7,7 @@ from datetime import datetime
 from typing import Any, LiteralString
 from uuid import UUID
 
+from skurrow.store.book import Book
 from skurrow.store.database import Connection, one, rows, run, value
 
 
@@ -46,21 +47,19 @@ def _kept(site_id: UUID, token_hash: bytes, found: Signed, at: datetime) -> dict
     }
 
 
-async def links_since(
-    connection: Connection, site_id: UUID, mode: str, customer: str, since: datetime
-) -> list[LinkRow]:
+async def links_since(book: Book, customer: str, since: datetime) -> list[LinkRow]:
     """The links that a customer was sent since an instant; whoever else asks for one of theirs waits."""
     await run(
-        connection,
+        book.db,
         "select pg_advisory_xact_lock(hashtextextended(%(name)s, 8))",
-        {"name": f"{site_id} {mode} {customer}"},
+        {"name": f"{book.site_id} {book.mode} {customer}"},
     )
     return await rows(
-        connection,
+        book.db,
         LinkRow,
         "select created_at, used_at from account_links where site_id = %(site)s and mode = %(mode)s"
         " and customer = %(customer)s and created_at > %(since)s",
-        {"site": site_id, "mode": mode, "customer": customer, "since": since},
+        {"site": book.site_id, "mode": book.mode, "customer": customer, "since": since},
     )
 
 
@@ -122,47 +121,43 @@ async def end_session(connection: Connection, site_id: UUID, token_hash: bytes) 
     )
 
 
-async def end_sessions(connection: Connection, site_id: UUID, mode: str, customer: str, but: bytes) -> None:
+async def end_sessions(book: Book, customer: str, but: bytes) -> None:
     """Ends all sessions of a customer but one."""
     await run(
-        connection,
+        book.db,
         "delete from account_sessions where site_id = %(site)s and mode = %(mode)s and customer = %(customer)s"
         " and token_hash <> %(but)s",
-        {"site": site_id, "mode": mode, "customer": customer, "but": but},
+        {"site": book.site_id, "mode": book.mode, "customer": customer, "but": but},
     )
 
 
-async def password(connection: Connection, site_id: UUID, mode: str, customer: str) -> str | None:
+async def password(book: Book, customer: str) -> str | None:
     """The hash of a customer's password, which they have proved to be theirs."""
     found = await value(
-        connection,
+        book.db,
         "select password_hash from account_passwords"
         " where site_id = %(site)s and mode = %(mode)s and customer = %(customer)s",
-        {"site": site_id, "mode": mode, "customer": customer},
+        {"site": book.site_id, "mode": book.mode, "customer": customer},
     )
     return None if found is None else str(found)
 
 
-async def set_password(
-    connection: Connection, site_id: UUID, mode: str, customer: str, password_hash: str, at: datetime
-) -> None:
+async def set_password(book: Book, customer: str, password_hash: str, at: datetime) -> None:
     """Sets the password of a customer who is signed in."""
     await run(
-        connection,
+        book.db,
         _SET + " on conflict (site_id, mode, customer) do update set password_hash = excluded.password_hash,"
         " set_at = excluded.set_at",
-        {"site": site_id, "mode": mode, "customer": customer, "password": password_hash, "at": at},
+        {"site": book.site_id, "mode": book.mode, "customer": customer, "password": password_hash, "at": at},
     )
 
 
-async def keep_first(
-    connection: Connection, site_id: UUID, mode: str, customer: str, password_hash: str, at: datetime
-) -> None:
+async def keep_first(book: Book, customer: str, password_hash: str, at: datetime) -> None:
     """Sets it unless there is one."""
     await run(
-        connection,
+        book.db,
         _SET + " on conflict do nothing",
-        {"site": site_id, "mode": mode, "customer": customer, "password": password_hash, "at": at},
+        {"site": book.site_id, "mode": book.mode, "customer": customer, "password": password_hash, "at": at},
     )
 
 
@@ -172,22 +167,20 @@ _SET: LiteralString = (
 )
 
 
-async def keep_typed(
-    connection: Connection, site_id: UUID, mode: str, customer: str, row: TypedPassword, at: datetime
-) -> None:
+async def keep_typed(book: Book, customer: str, row: TypedPassword, at: datetime) -> None:
     """Keeps what was typed in a visit; the first one of a visit stays, and those of long ago go."""
     await run(
-        connection,
+        book.db,
         "delete from typed_passwords where site_id = %(site)s and set_at < %(at)s - interval '60 days'",
-        {"site": site_id, "at": at},
+        {"site": book.site_id, "at": at},
     )
     await run(
-        connection,
+        book.db,
         "insert into typed_passwords (site_id, mode, customer, visit, password_hash, set_at)"
         " values (%(site)s, %(mode)s, %(customer)s, %(visit)s, %(password)s, %(at)s) on conflict do nothing",
         {
-            "site": site_id,
-            "mode": mode,
+            "site": book.site_id,
+            "mode": book.mode,
             "customer": customer,
             "visit": row.visit,
             "password": row.password_hash,
@@ -196,12 +189,12 @@ async def keep_typed(
     )
 
 
-async def take_typed(connection: Connection, site_id: UUID, mode: str, customer: str) -> list[TypedPassword]:
+async def take_typed(book: Book, customer: str) -> list[TypedPassword]:
     """What was typed beside an address, in whatever visits; it is not kept any longer."""
     return await rows(
-        connection,
+        book.db,
         TypedPassword,
         "delete from typed_passwords where site_id = %(site)s and mode = %(mode)s and customer = %(customer)s"
         " returning password_hash, visit",
-        {"site": site_id, "mode": mode, "customer": customer},
+        {"site": book.site_id, "mode": book.mode, "customer": customer},
     )

@@ -9,6 +9,7 @@ from uuid import UUID
 
 from psycopg.types.json import Jsonb
 
+from skurrow.store.book import Book
 from skurrow.store.claims import Claimed
 from skurrow.store.database import Connection, one, rows, run, value
 
@@ -94,12 +95,10 @@ async def add_attempt(connection: Connection, site_id: UUID, attempt: AttemptRow
     )
 
 
-async def tries_since(
-    connection: Connection, site_id: UUID, mode: str, since: datetime, seen: dict[str, str]
-) -> list[TryRow]:
+async def tries_since(book: Book, since: datetime, seen: dict[str, str]) -> list[TryRow]:
     """Tries since an instant by any of what was `seen`: keyed hashes by "card", "address" and "buyer"."""
     return await rows(
-        connection,
+        book.db,
         TryRow,
         """
         (select 'card' as by, opened_at as at from attempts where site_id = %(site)s and mode = %(mode)s
@@ -112,8 +111,8 @@ async def tries_since(
           and buyer_seen = %(buyer)s and opened_at > %(since)s order by opened_at desc limit 1001)
         """,
         {
-            "site": site_id,
-            "mode": mode,
+            "site": book.site_id,
+            "mode": book.mode,
             "since": since,
             "card": seen.get("card"),
             "address": seen.get("address"),
@@ -122,16 +121,16 @@ async def tries_since(
     )
 
 
-async def refused_since(connection: Connection, site_id: UUID, mode: str, by: str, mark: str, since: datetime) -> int:
+async def refused_since(book: Book, by: str, mark: str, since: datetime) -> int:
     """How many charges by the same card or address were refused since an instant, or are being decided."""
     found = await value(
-        connection,
+        book.db,
         "select count(*) from attempts where site_id = %(site)s and mode = %(mode)s"
         " and (card_seen = %(card)s or address_seen = %(address)s)"
         " and opened_at > %(since)s and (state = 'refused' or state = 'open' and waits is null)",
         {
-            "site": site_id,
-            "mode": mode,
+            "site": book.site_id,
+            "mode": book.mode,
             "card": mark if by == "card" else None,
             "address": mark if by == "address" else None,
             "since": since,
@@ -148,36 +147,34 @@ class Waiting:
     of_address: int
 
 
-async def waiting_of(
-    connection: Connection, site_id: UUID, mode: str, customer: str, address: str | None, but: UUID
-) -> Waiting:
+async def waiting_of(book: Book, customer: str, address: str | None, but: UUID) -> Waiting:
     """How many other orders than one wait for a person's money; whoever else of the customer's orders waits."""
     await run(
-        connection,
+        book.db,
         "select pg_advisory_xact_lock(hashtextextended(%(name)s, 9))",
-        {"name": f"{site_id} {mode} {customer}"},
+        {"name": f"{book.site_id} {book.mode} {customer}"},
     )
     found = await one(
-        connection,
+        book.db,
         Waiting,
         "select (select count(*) from orders o where o.site_id = %(site)s and o.mode = %(mode)s"
         "  and o.customer = %(customer)s and o.state = 'waiting' and o.id <> %(but)s) as of_customer,"
         " (select count(*) from attempts a where a.site_id = %(site)s and a.mode = %(mode)s"
         "  and a.address_seen = %(address)s and a.state = 'open' and a.waits = 'person' and a.order_id <> %(but)s)"
         " as of_address",
-        {"site": site_id, "mode": mode, "customer": customer, "address": address, "but": but},
+        {"site": book.site_id, "mode": book.mode, "customer": customer, "address": address, "but": but},
     )
     assert found is not None
     return found
 
 
-async def attempts_of(connection: Connection, site_id: UUID, mode: str, order_id: UUID) -> list[AttemptRow]:
+async def attempts_of(book: Book, order_id: UUID) -> list[AttemptRow]:
     """The attempts of an order, the first one first."""
     return await rows(
-        connection,
+        book.db,
         AttemptRow,
         _ATTEMPT + "where site_id = %(site)s and mode = %(mode)s and order_id = %(order)s order by id",
-        {"site": site_id, "mode": mode, "order": order_id},
+        {"site": book.site_id, "mode": book.mode, "order": order_id},
     )
 
 

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from uuid import UUID
 
+from skurrow.store.book import Book
 from skurrow.store.database import Connection, rows, run
 
 
@@ -51,12 +52,12 @@ async def add_charge(connection: Connection, site_id: UUID, charge: ChargeRow) -
     )
 
 
-async def charges_of(connection: Connection, site_id: UUID, mode: str, order_id: UUID) -> list[ChargeRow]:
+async def charges_of(book: Book, order_id: UUID) -> list[ChargeRow]:
     """The charges of an order."""
     return await rows(
-        connection,
+        book.db,
         ChargeRow,
         "select id, mode, order_id, attempt_id, connection_id, gateway_reference, currency, amount, card_ending,"
         " charged_at from charges where site_id = %(site)s and mode = %(mode)s and order_id = %(order)s order by id",
-        {"site": site_id, "mode": mode, "order": order_id},
+        {"site": book.site_id, "mode": book.mode, "order": order_id},
     )

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from uuid import UUID
 
+from skurrow.store.book import Book
 from skurrow.store.database import Connection, one, rows, run, value
 
 
@@ -33,13 +34,13 @@ _DISPUTE = (
 )
 
 
-async def disputes_of(connection: Connection, site_id: UUID, mode: str, order_id: UUID) -> list[DisputeRow]:
+async def disputes_of(book: Book, order_id: UUID) -> list[DisputeRow]:
     """The disputes of an order, the first one first."""
     return await rows(
-        connection,
+        book.db,
         DisputeRow,
         _DISPUTE + "where site_id = %(site)s and mode = %(mode)s and order_id = %(order)s order by id",
-        {"site": site_id, "mode": mode, "order": order_id},
+        {"site": book.site_id, "mode": book.mode, "order": order_id},
     )
 
 

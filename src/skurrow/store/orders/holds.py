@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from uuid import UUID
 
+from skurrow.store.book import Book
 from skurrow.store.claims import Claimed
 from skurrow.store.database import Connection, one, rows, run, value
 
@@ -31,44 +32,40 @@ class Taken:
     taken: int
 
 
-async def levels(connection: Connection, site_id: UUID, mode: str, products: list[str]) -> list[Level]:
+async def levels(book: Book, products: list[str]) -> list[Level]:
     """What is left of products, as far as it was ever counted."""
     return await rows(
-        connection,
+        book.db,
         Level,
         "select product_id, variant_id, remaining from stock_levels"
         " where site_id = %(site)s and mode = %(mode)s and product_id = any(%(products)s)"
         " order by product_id, variant_id",
-        {"site": site_id, "mode": mode, "products": products},
+        {"site": book.site_id, "mode": book.mode, "products": products},
     )
 
 
-async def open_level(
-    connection: Connection, site_id: UUID, mode: str, product: str, variant: str, opening: int
-) -> None:
+async def open_level(book: Book, product: str, variant: str, opening: int) -> None:
     """Begins a stock with its opening count; one that has begun stays as it is."""
     await run(
-        connection,
+        book.db,
         "insert into stock_levels (site_id, mode, product_id, variant_id, remaining)"
         " values (%(site)s, %(mode)s, %(product)s, %(variant)s, %(opening)s) on conflict do nothing",
-        {"site": site_id, "mode": mode, "product": product, "variant": variant, "opening": opening},
+        {"site": book.site_id, "mode": book.mode, "product": product, "variant": variant, "opening": opening},
     )
 
 
-async def take_stock(
-    connection: Connection, site_id: UUID, mode: str, order_id: UUID, product: str, variant: str, quantity: int
-) -> bool:
+async def take_stock(book: Book, order_id: UUID, product: str, variant: str, quantity: int) -> bool:
     """Holds pieces for an order; False where there are not enough, and nothing is held then."""
     parameters = {
-        "site": site_id,
-        "mode": mode,
+        "site": book.site_id,
+        "mode": book.mode,
         "order": order_id,
         "product": product,
         "variant": variant,
         "quantity": quantity,
     }
     touched = await run(
-        connection,
+        book.db,
         "update stock_levels set remaining = remaining - %(quantity)s where site_id = %(site)s and mode = %(mode)s"
         " and product_id = %(product)s and variant_id = %(variant)s and remaining >= %(quantity)s",
         parameters,
@@ -76,7 +73,7 @@ async def take_stock(
     if touched == 0:
         return False
     await run(
-        connection,
+        book.db,
         "insert into stock_holds (site_id, mode, order_id, product_id, variant_id, quantity)"
         " values (%(site)s, %(mode)s, %(order)s, %(product)s, %(variant)s, %(quantity)s)",
         parameters,
@@ -84,19 +81,17 @@ async def take_stock(
     return True
 
 
-async def take_coupon(
-    connection: Connection, site_id: UUID, mode: str, coupon: str, customer: str, most: int | None
-) -> bool:
+async def take_coupon(book: Book, coupon: str, customer: str, most: int | None) -> bool:
     """Counts one more use of a coupon, by a customer or ("") in all; False where `most` are taken."""
-    parameters = {"site": site_id, "mode": mode, "coupon": coupon, "customer": customer, "most": most}
+    parameters = {"site": book.site_id, "mode": book.mode, "coupon": coupon, "customer": customer, "most": most}
     await run(
-        connection,
+        book.db,
         "insert into coupon_counts (site_id, mode, coupon_id, customer)"
         " values (%(site)s, %(mode)s, %(coupon)s, %(customer)s) on conflict do nothing",
         parameters,
     )
     touched = await run(
-        connection,
+        book.db,
         "update coupon_counts set taken = taken + 1 where site_id = %(site)s and mode = %(mode)s"
         " and coupon_id = %(coupon)s and customer = %(customer)s and (%(most)s::bigint is null or taken < %(most)s)",
         parameters,
@@ -104,36 +99,32 @@ async def take_coupon(
     return touched == 1
 
 
-async def note_coupon_use(
-    connection: Connection, site_id: UUID, mode: str, order_id: UUID, coupon: str, customer: str
-) -> None:
+async def note_coupon_use(book: Book, order_id: UUID, coupon: str, customer: str) -> None:
     """Writes down which order a use belongs to."""
     await run(
-        connection,
+        book.db,
         "insert into coupon_uses (site_id, mode, order_id, coupon_id, customer)"
         " values (%(site)s, %(mode)s, %(order)s, %(coupon)s, %(customer)s)",
-        {"site": site_id, "mode": mode, "order": order_id, "coupon": coupon, "customer": customer},
+        {"site": book.site_id, "mode": book.mode, "order": order_id, "coupon": coupon, "customer": customer},
     )
 
 
-async def coupons_taken(
-    connection: Connection, site_id: UUID, mode: str, coupons: list[str], customer: str
-) -> list[Taken]:
+async def coupons_taken(book: Book, coupons: list[str], customer: str) -> list[Taken]:
     """How often coupons were taken, in all and by a customer ("": in all only)."""
     return await rows(
-        connection,
+        book.db,
         Taken,
         "select coupon_id, customer, taken from coupon_counts where site_id = %(site)s and mode = %(mode)s"
         " and coupon_id = any(%(coupons)s) and customer in ('', %(customer)s)",
-        {"site": site_id, "mode": mode, "coupons": coupons, "customer": customer},
+        {"site": book.site_id, "mode": book.mode, "coupons": coupons, "customer": customer},
     )
 
 
-async def give_back(connection: Connection, site_id: UUID, mode: str, order_id: UUID) -> None:
+async def give_back(book: Book, order_id: UUID) -> None:
     """Gives back what an order holds: its charge surely failed."""
-    parameters = {"site": site_id, "mode": mode, "order": order_id}
+    parameters = {"site": book.site_id, "mode": book.mode, "order": order_id}
     await run(
-        connection,
+        book.db,
         """
         with held as (
           select product_id, variant_id, quantity from stock_holds
@@ -152,13 +143,13 @@ async def give_back(connection: Connection, site_id: UUID, mode: str, order_id: 
         parameters,
     )
     await run(
-        connection,
+        book.db,
         "delete from stock_holds where site_id = %(site)s and mode = %(mode)s and order_id = %(order)s"
         " and state = 'held'",
         parameters,
     )
     await run(
-        connection,
+        book.db,
         """
         with held as (
           select coupon_id, customer from coupon_uses
@@ -177,31 +168,31 @@ async def give_back(connection: Connection, site_id: UUID, mode: str, order_id: 
         parameters,
     )
     await run(
-        connection,
+        book.db,
         "delete from coupon_uses where site_id = %(site)s and mode = %(mode)s and order_id = %(order)s"
         " and state = 'held'",
         parameters,
     )
 
 
-async def hold_until(connection: Connection, site_id: UUID, mode: str, order_id: UUID, until: datetime | None) -> None:
+async def hold_until(book: Book, order_id: UUID, until: datetime | None) -> None:
     """Until when an order holds what it holds; None: until it is decided."""
-    parameters = {"site": site_id, "mode": mode, "order": order_id, "until": until}
+    parameters = {"site": book.site_id, "mode": book.mode, "order": order_id, "until": until}
     for statement in ("update stock_holds set until = %(until)s", "update coupon_uses set until = %(until)s"):
         await run(
-            connection,
+            book.db,
             statement + " where site_id = %(site)s and mode = %(mode)s and order_id = %(order)s and state = 'held'",
             parameters,
         )
 
 
-async def holds_anything(connection: Connection, site_id: UUID, mode: str, order_id: UUID) -> bool:
+async def holds_anything(book: Book, order_id: UUID) -> bool:
     """Whether an order holds stock or coupons that it has not been sold yet."""
     found = await value(
-        connection,
+        book.db,
         "select exists (select from stock_holds where site_id = %(site)s and mode = %(mode)s and order_id = %(order)s)"
         " or exists (select from coupon_uses where site_id = %(site)s and mode = %(mode)s and order_id = %(order)s)",
-        {"site": site_id, "mode": mode, "order": order_id},
+        {"site": book.site_id, "mode": book.mode, "order": order_id},
     )
     return bool(found)
 
@@ -216,34 +207,32 @@ async def claim_ended(connection: Connection, now: datetime, most: int) -> list[
     )
 
 
-async def keep(connection: Connection, site_id: UUID, mode: str, order_id: UUID) -> None:
+async def keep(book: Book, order_id: UUID) -> None:
     """What an order holds is sold and used: it was paid."""
-    parameters = {"site": site_id, "mode": mode, "order": order_id}
+    parameters = {"site": book.site_id, "mode": book.mode, "order": order_id}
     for statement in (
         "update stock_holds set state = 'sold', until = null",
         "update coupon_uses set state = 'used', until = null",
     ):
         await run(
-            connection,
+            book.db,
             statement + " where site_id = %(site)s and mode = %(mode)s and order_id = %(order)s",
             parameters,
         )
 
 
-async def put_back(connection: Connection, site_id: UUID, mode: str, product: str, variant: str, pieces: int) -> None:
+async def put_back(book: Book, product: str, variant: str, pieces: int) -> None:
     """Pieces that were sold go back into a stock, if it is counted."""
     await run(
-        connection,
+        book.db,
         "update stock_levels set remaining = remaining + %(pieces)s where site_id = %(site)s and mode = %(mode)s"
         " and product_id = %(product)s and variant_id = %(variant)s",
-        {"site": site_id, "mode": mode, "product": product, "variant": variant, "pieces": pieces},
+        {"site": book.site_id, "mode": book.mode, "product": product, "variant": variant, "pieces": pieces},
     )
 
 
 async def recount(
-    connection: Connection,
-    site_id: UUID,
-    mode: str,
+    book: Book,
     level: Level,
     seen: int,
     count_id: UUID,
@@ -252,8 +241,8 @@ async def recount(
 ) -> bool:
     """Sets a stock to what was counted, and writes down who did; False if it is not `seen` any more."""
     parameters = {
-        "site": site_id,
-        "mode": mode,
+        "site": book.site_id,
+        "mode": book.mode,
         "product": level.product_id,
         "variant": level.variant_id,
         "after": level.remaining,
@@ -263,7 +252,7 @@ async def recount(
         "by": by,
     }
     touched = await run(
-        connection,
+        book.db,
         "update stock_levels set remaining = %(after)s where site_id = %(site)s and mode = %(mode)s"
         " and product_id = %(product)s and variant_id = %(variant)s and remaining = %(seen)s",
         parameters,
@@ -271,7 +260,7 @@ async def recount(
     if touched == 0:
         return False
     await run(
-        connection,
+        book.db,
         "insert into stock_counts (id, site_id, mode, product_id, variant_id, before, after, at, by)"
         " values (%(id)s, %(site)s, %(mode)s, %(product)s, %(variant)s, %(seen)s, %(after)s, %(at)s, %(by)s)",
         parameters,
@@ -279,12 +268,12 @@ async def recount(
     return True
 
 
-async def level(connection: Connection, site_id: UUID, mode: str, product: str, variant: str) -> Level | None:
+async def level(book: Book, product: str, variant: str) -> Level | None:
     """What is left of one stock."""
     return await one(
-        connection,
+        book.db,
         Level,
         "select product_id, variant_id, remaining from stock_levels where site_id = %(site)s and mode = %(mode)s"
         " and product_id = %(product)s and variant_id = %(variant)s",
-        {"site": site_id, "mode": mode, "product": product, "variant": variant},
+        {"site": book.site_id, "mode": book.mode, "product": product, "variant": variant},
     )

@@ -9,6 +9,7 @@ from uuid import UUID
 
 from psycopg.types.json import Jsonb
 
+from skurrow.store.book import Book
 from skurrow.store.database import Connection, rows, run
 
 
@@ -42,12 +43,12 @@ async def add_event(connection: Connection, site_id: UUID, event: EventRow) -> N
     )
 
 
-async def events_of(connection: Connection, site_id: UUID, mode: str, order_id: UUID) -> list[EventRow]:
+async def events_of(book: Book, order_id: UUID) -> list[EventRow]:
     """What happened to an order, in order."""
     return await rows(
-        connection,
+        book.db,
         EventRow,
         "select id, mode, order_id, kind, body, at from events"
         " where site_id = %(site)s and mode = %(mode)s and order_id = %(order)s order by id",
-        {"site": site_id, "mode": mode, "order": order_id},
+        {"site": book.site_id, "mode": book.mode, "order": order_id},
     )

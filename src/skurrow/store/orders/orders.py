@@ -10,6 +10,7 @@ from uuid import UUID
 from psycopg.types.json import Jsonb
 
 from skurrow.core.quote.kept import KeptOrder
+from skurrow.store.book import Book
 from skurrow.store.database import Connection, one, rows, run, value
 
 
@@ -69,48 +70,42 @@ _LISTED = """
 """
 
 
-async def order_of_visit(
-    connection: Connection, site_id: UUID, mode: str, visit: UUID, lock: bool = False
-) -> OrderRow | None:
+async def order_of_visit(book: Book, visit: UUID, lock: bool = False) -> OrderRow | None:
     """The order of a buyer's visit; locked until the transaction ends if asked for."""
     query = _ORDER + "where site_id = %(site)s and mode = %(mode)s and visit = %(visit)s"
-    parameters = {"site": site_id, "mode": mode, "visit": visit}
+    parameters = {"site": book.site_id, "mode": book.mode, "visit": visit}
     if lock:
-        return await one(connection, OrderRow, query + " for update", parameters)
-    return await one(connection, OrderRow, query, parameters)
+        return await one(book.db, OrderRow, query + " for update", parameters)
+    return await one(book.db, OrderRow, query, parameters)
 
 
-async def order_by_id(
-    connection: Connection, site_id: UUID, mode: str, order_id: UUID, lock: bool = False
-) -> OrderRow | None:
+async def order_by_id(book: Book, order_id: UUID, lock: bool = False) -> OrderRow | None:
     """An order of one mode."""
     query = _ORDER + "where site_id = %(site)s and mode = %(mode)s and id = %(id)s"
-    parameters = {"site": site_id, "mode": mode, "id": order_id}
+    parameters = {"site": book.site_id, "mode": book.mode, "id": order_id}
     if lock:
-        return await one(connection, OrderRow, query + " for update", parameters)
-    return await one(connection, OrderRow, query, parameters)
+        return await one(book.db, OrderRow, query + " for update", parameters)
+    return await one(book.db, OrderRow, query, parameters)
 
 
-async def order_by_code(connection: Connection, site_id: UUID, mode: str, code: str) -> OrderRow | None:
+async def order_by_code(book: Book, code: str) -> OrderRow | None:
     """An order by the code that people read."""
     return await one(
-        connection,
+        book.db,
         OrderRow,
         _ORDER + "where site_id = %(site)s and mode = %(mode)s and code = %(code)s",
-        {"site": site_id, "mode": mode, "code": code},
+        {"site": book.site_id, "mode": book.mode, "code": code},
     )
 
 
-async def orders_before(
-    connection: Connection, site_id: UUID, mode: str, before: UUID | None, search: str, most: int, show: str = "all"
-) -> list[OrderRow]:
+async def orders_before(book: Book, before: UUID | None, search: str, most: int, show: str = "all") -> list[OrderRow]:
     """Orders of one book, the newest first, from before an order; `search` is part of code, email, name or of the
     number of a paper; `show` a state, "held" ones, or all."""
     return await rows(
-        connection,
+        book.db,
         OrderRow,
         _ORDER + _LISTED,
-        {"site": site_id, "mode": mode, "before": before, "search": search, "most": most, "show": show},
+        {"site": book.site_id, "mode": book.mode, "before": before, "search": search, "most": most, "show": show},
     )
 
 
@@ -148,30 +143,28 @@ async def add_order(connection: Connection, site_id: UUID, order: OrderRow) -> b
     return touched == 1
 
 
-async def orders_of_subscription(
-    connection: Connection, site_id: UUID, mode: str, subscription_id: UUID
-) -> list[OrderRow]:
+async def orders_of_subscription(book: Book, subscription_id: UUID) -> list[OrderRow]:
     """The charges of a subscription after the order that began it, the first one first."""
     return await rows(
-        connection,
+        book.db,
         OrderRow,
         _ORDER + "where site_id = %(site)s and mode = %(mode)s and subscription_id = %(id)s order by id",
-        {"site": site_id, "mode": mode, "id": subscription_id},
+        {"site": book.site_id, "mode": book.mode, "id": subscription_id},
     )
 
 
-async def paying_for(connection: Connection, site_id: UUID, mode: str, customer: str, product: str, but: UUID) -> bool:
+async def paying_for(book: Book, customer: str, product: str, but: UUID) -> bool:
     """Whether a customer is paying, with another order than `but`, for something that begins a subscription of a
     product."""
     found = await value(
-        connection,
+        book.db,
         "select exists (select from orders o where o.site_id = %(site)s and o.mode = %(mode)s"
         " and o.state in ('open', 'waiting') and o.customer = %(customer)s and o.id <> %(but)s"
         " and o.wanted -> 'subscriptions' @> %(wanted)s and exists (select from attempts a"
         " where a.site_id = o.site_id and a.mode = o.mode and a.order_id = o.id and a.state = 'open'))",
         {
-            "site": site_id,
-            "mode": mode,
+            "site": book.site_id,
+            "mode": book.mode,
             "customer": customer,
             "but": but,
             "wanted": Jsonb([{"terms": {"product": product}}]),
@@ -180,16 +173,14 @@ async def paying_for(connection: Connection, site_id: UUID, mode: str, customer:
     return bool(found)
 
 
-async def order_of_period(
-    connection: Connection, site_id: UUID, mode: str, subscription_id: UUID, period: int
-) -> OrderRow | None:
+async def order_of_period(book: Book, subscription_id: UUID, period: int) -> OrderRow | None:
     """The renewal of a subscription with a number."""
     return await one(
-        connection,
+        book.db,
         OrderRow,
         _ORDER + "where site_id = %(site)s and mode = %(mode)s and subscription_id = %(id)s and period = %(period)s"
         " and kind = 'renewal'",
-        {"site": site_id, "mode": mode, "id": subscription_id, "period": period},
+        {"site": book.site_id, "mode": book.mode, "id": subscription_id, "period": period},
     )
 
 

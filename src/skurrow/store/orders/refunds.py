@@ -9,6 +9,7 @@ from uuid import UUID
 
 from psycopg.types.json import Jsonb
 
+from skurrow.store.book import Book
 from skurrow.store.claims import Claimed
 from skurrow.store.database import Connection, one, rows, run
 
@@ -68,13 +69,13 @@ async def add_refund(connection: Connection, site_id: UUID, refund: RefundRow) -
     )
 
 
-async def refunds_of(connection: Connection, site_id: UUID, mode: str, order_id: UUID) -> list[RefundRow]:
+async def refunds_of(book: Book, order_id: UUID) -> list[RefundRow]:
     """The refunds of an order, the first one first."""
     return await rows(
-        connection,
+        book.db,
         RefundRow,
         _REFUND + "where site_id = %(site)s and mode = %(mode)s and order_id = %(order)s order by id",
-        {"site": site_id, "mode": mode, "order": order_id},
+        {"site": book.site_id, "mode": book.mode, "order": order_id},
     )
 
 
@@ -86,14 +87,14 @@ class GivenBack:
     amount: int
 
 
-async def given_back(connection: Connection, site_id: UUID, mode: str, order_ids: list[UUID]) -> dict[UUID, int]:
+async def given_back(book: Book, order_ids: list[UUID]) -> dict[UUID, int]:
     """What was given back of orders, of those of which something was."""
     found = await rows(
-        connection,
+        book.db,
         GivenBack,
         "select order_id, sum(amount)::bigint as amount from refunds where site_id = %(site)s and mode = %(mode)s"
         " and state = 'made' and order_id = any(%(ids)s) group by 1",
-        {"site": site_id, "mode": mode, "ids": order_ids},
+        {"site": book.site_id, "mode": book.mode, "ids": order_ids},
     )
     return {one.order_id: one.amount for one in found}
 
@@ -107,13 +108,13 @@ async def refund(connection: Connection, site_id: UUID, refund_id: UUID, lock: b
     return await one(connection, RefundRow, query, parameters)
 
 
-async def refund_asked_as(connection: Connection, site_id: UUID, mode: str, asked_as: UUID) -> RefundRow | None:
+async def refund_asked_as(book: Book, asked_as: UUID) -> RefundRow | None:
     """The refund of one press."""
     return await one(
-        connection,
+        book.db,
         RefundRow,
         _REFUND + "where site_id = %(site)s and mode = %(mode)s and asked_as = %(asked_as)s",
-        {"site": site_id, "mode": mode, "asked_as": asked_as},
+        {"site": book.site_id, "mode": book.mode, "asked_as": asked_as},
     )
 
 

@@ -8,6 +8,7 @@ from uuid import UUID
 
 from psycopg.types.json import Jsonb
 
+from skurrow.store.book import Book
 from skurrow.store.database import Connection, one, run, value
 
 
@@ -24,52 +25,48 @@ class ReviewRow:
     decided_by: str | None
 
 
-async def add_review(
-    connection: Connection, site_id: UUID, mode: str, order_id: UUID, reasons: list[str], at: datetime
-) -> None:
+async def add_review(book: Book, order_id: UUID, reasons: list[str], at: datetime) -> None:
     """Holds an order for a person; one that is held already stays so."""
     await run(
-        connection,
+        book.db,
         "insert into reviews (order_id, site_id, mode, reasons, at) values (%(order)s, %(site)s, %(mode)s, %(reasons)s,"
         " %(at)s) on conflict (site_id, mode, order_id) do nothing",
-        {"order": order_id, "site": site_id, "mode": mode, "reasons": Jsonb(reasons), "at": at},
+        {"order": order_id, "site": book.site_id, "mode": book.mode, "reasons": Jsonb(reasons), "at": at},
     )
 
 
-async def review_of(connection: Connection, site_id: UUID, mode: str, order_id: UUID) -> ReviewRow | None:
+async def review_of(book: Book, order_id: UUID) -> ReviewRow | None:
     """The review of an order, if it was held."""
     return await one(
-        connection,
+        book.db,
         ReviewRow,
         "select r.order_id, r.mode, r.reasons, r.state, r.at, r.decided_at, p.name as decided_by from reviews r"
         " left join people p on p.id = r.decided_by"
         " where r.site_id = %(site)s and r.mode = %(mode)s and r.order_id = %(order)s",
-        {"site": site_id, "mode": mode, "order": order_id},
+        {"site": book.site_id, "mode": book.mode, "order": order_id},
     )
 
 
-async def decide_review(
-    connection: Connection, site_id: UUID, mode: str, order_id: UUID, state: str, by: UUID, at: datetime
-) -> bool:
+async def decide_review(book: Book, order_id: UUID, state: str, by: UUID, at: datetime) -> bool:
     """Decides an open review; False if there is none."""
     touched = await run(
-        connection,
+        book.db,
         "update reviews set state = %(state)s, decided_at = %(at)s, decided_by = %(by)s"
         " where site_id = %(site)s and mode = %(mode)s and order_id = %(order)s and state = 'open'",
-        {"site": site_id, "mode": mode, "order": order_id, "state": state, "at": at, "by": by},
+        {"site": book.site_id, "mode": book.mode, "order": order_id, "state": state, "at": at, "by": by},
     )
     return touched == 1
 
 
-async def held_of(connection: Connection, site_id: UUID, mode: str, orders: list[UUID]) -> set[UUID]:
+async def held_of(book: Book, orders: list[UUID]) -> set[UUID]:
     """Which of these orders are held for a person: one that came to nothing is not."""
     found = await value(
-        connection,
+        book.db,
         "select coalesce(array_agg(r.order_id), '{}') from reviews r"
         " join orders o on o.site_id = r.site_id and o.mode = r.mode and o.id = r.order_id"
         " where r.site_id = %(site)s and r.mode = %(mode)s and r.state = 'open' and o.state in ('paid', 'waiting')"
         " and r.order_id = any(%(orders)s)",
-        {"site": site_id, "mode": mode, "orders": orders},
+        {"site": book.site_id, "mode": book.mode, "orders": orders},
     )
     return set(found or [])
 

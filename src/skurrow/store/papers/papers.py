@@ -10,6 +10,7 @@ from uuid import UUID
 
 from psycopg.types.json import Jsonb
 
+from skurrow.store.book import Book
 from skurrow.store.database import Connection, one, rows, run, value
 
 
@@ -56,23 +57,23 @@ _OF_SET = """
 """
 
 
-async def next_number(connection: Connection, site_id: UUID, mode: str, series: str) -> int:
+async def next_number(book: Book, series: str) -> int:
     """The next number of a series. Whoever asks next waits until this transaction ends, so take it last."""
     found = await value(
-        connection,
+        book.db,
         "insert into number_series (site_id, mode, series, last) values (%(site)s, %(mode)s, %(series)s, 1)"
         " on conflict (site_id, mode, series) do update set last = number_series.last + 1 returning last",
-        {"site": site_id, "mode": mode, "series": series},
+        {"site": book.site_id, "mode": book.mode, "series": series},
     )
     return int(found)
 
 
-async def last_number(connection: Connection, site_id: UUID, mode: str, series: str) -> int:
+async def last_number(book: Book, series: str) -> int:
     """The number that a series has come to; 0 where it has not begun."""
     found = await value(
-        connection,
+        book.db,
         "select last from number_series where site_id = %(site)s and mode = %(mode)s and series = %(series)s",
-        {"site": site_id, "mode": mode, "series": series},
+        {"site": book.site_id, "mode": book.mode, "series": series},
     )
     return int(found or 0)
 
@@ -102,35 +103,33 @@ async def add_paper(connection: Connection, site_id: UUID, paper: PaperRow) -> N
     )
 
 
-async def papers_of(connection: Connection, site_id: UUID, mode: str, order_id: UUID) -> list[PaperRow]:
+async def papers_of(book: Book, order_id: UUID) -> list[PaperRow]:
     """The papers of an order, the first one first."""
     return await rows(
-        connection,
+        book.db,
         PaperRow,
         _PAPER + "where site_id = %(site)s and mode = %(mode)s and order_id = %(order)s order by id",
-        {"site": site_id, "mode": mode, "order": order_id},
+        {"site": book.site_id, "mode": book.mode, "order": order_id},
     )
 
 
-async def papers_of_set(
-    connection: Connection, site_id: UUID, mode: str, subscription_id: UUID, period: int
-) -> list[PaperRow]:
+async def papers_of_set(book: Book, subscription_id: UUID, period: int) -> list[PaperRow]:
     """The paper of the set of instalments that a period of a subscription is a later payment of."""
     return await rows(
-        connection,
+        book.db,
         PaperRow,
         _PAPER + _OF_SET,
-        {"site": site_id, "mode": mode, "subscription": subscription_id, "period": period},
+        {"site": book.site_id, "mode": book.mode, "subscription": subscription_id, "period": period},
     )
 
 
-async def paper_written(connection: Connection, site_id: UUID, mode: str, written: str) -> PaperRow | None:
+async def paper_written(book: Book, written: str) -> PaperRow | None:
     """A paper by its number in full."""
     return await one(
-        connection,
+        book.db,
         PaperRow,
         _PAPER + "where site_id = %(site)s and mode = %(mode)s and written = %(written)s",
-        {"site": site_id, "mode": mode, "written": written},
+        {"site": book.site_id, "mode": book.mode, "written": written},
     )
 
 

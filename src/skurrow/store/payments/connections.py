@@ -9,6 +9,7 @@ from uuid import UUID
 
 from psycopg.types.json import Jsonb
 
+from skurrow.store.book import Book
 from skurrow.store.database import Connection, one, rows, run, value
 
 
@@ -87,15 +88,15 @@ async def connection_by_id(connection: Connection, site_id: UUID, connection_id:
     )
 
 
-async def last_connection(connection: Connection, site_id: UUID, mode: str, adapter: str) -> ConnectionRow | None:
+async def last_connection(book: Book, adapter: str) -> ConnectionRow | None:
     """The connection of a gateway that was made last, also one that has ended."""
     return await one(
-        connection,
+        book.db,
         ConnectionRow,
         "select id, mode, adapter, merchant, sealed_key, sealed_event_secret, events_url, account, connected_at"
         " from connections where site_id = %(site)s and mode = %(mode)s and adapter = %(adapter)s"
         " order by connected_at desc, id desc limit 1",
-        {"site": site_id, "mode": mode, "adapter": adapter},
+        {"site": book.site_id, "mode": book.mode, "adapter": adapter},
     )
 
 

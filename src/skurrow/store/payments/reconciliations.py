@@ -9,6 +9,7 @@ from uuid import UUID
 
 from psycopg.types.json import Jsonb
 
+from skurrow.store.book import Book
 from skurrow.store.claims import Claimed
 from skurrow.store.database import Connection, one, rows, run, value
 
@@ -69,27 +70,23 @@ _BOOKED = """
 """
 
 
-async def booked_in(
-    connection: Connection, site_id: UUID, mode: str, connection_id: UUID, since: datetime, until: datetime
-) -> list[BookedRow]:
+async def booked_in(book: Book, connection_id: UUID, since: datetime, until: datetime) -> list[BookedRow]:
     """What our books hold of a span, by the gateway's time, with the merchant of a connection."""
     return await rows(
-        connection,
+        book.db,
         BookedRow,
         _BOOKED + " where at >= %(since)s and at < %(until)s order by at, key",
-        {"site": site_id, "mode": mode, "id": connection_id, "since": since, "until": until},
+        {"site": book.site_id, "mode": book.mode, "id": connection_id, "since": since, "until": until},
     )
 
 
-async def booked_as(
-    connection: Connection, site_id: UUID, mode: str, connection_id: UUID, keys: list[str]
-) -> list[BookedRow]:
+async def booked_as(book: Book, connection_id: UUID, keys: list[str]) -> list[BookedRow]:
     """What our books hold under keys, whenever it was, and what is still asked about."""
     return await rows(
-        connection,
+        book.db,
         BookedRow,
         _BOOKED + " where key = any(%(keys)s)",
-        {"site": site_id, "mode": mode, "id": connection_id, "keys": keys},
+        {"site": book.site_id, "mode": book.mode, "id": connection_id, "keys": keys},
     )
 
 

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from datetime import date, datetime
 from uuid import UUID
 
+from skurrow.store.book import Book
 from skurrow.store.database import Connection, one, rows, run, value
 
 
@@ -97,24 +98,24 @@ async def add_statement(connection: Connection, site_id: UUID, row: StatementRow
     )
 
 
-async def last_statements(connection: Connection, site_id: UUID, mode: str, most: int) -> list[StatementRow]:
+async def last_statements(book: Book, most: int) -> list[StatementRow]:
     """The newest statements."""
     return await rows(
-        connection,
+        book.db,
         StatementRow,
         "select id, mode, connection_id, name, format, digest, entries, new_entries, at, by from statements"
         " where site_id = %(site)s and mode = %(mode)s order by id desc limit %(most)s",
-        {"site": site_id, "mode": mode, "most": most},
+        {"site": book.site_id, "mode": book.mode, "most": most},
     )
 
 
-async def known_keys(connection: Connection, site_id: UUID, mode: str, account: str, keys: list[str]) -> set[str]:
+async def known_keys(book: Book, account: str, keys: list[str]) -> set[str]:
     """Which entries of an account are known from statements before."""
     found = await value(
-        connection,
+        book.db,
         "select coalesce(array_agg(bank_key), '{}') from transfers where site_id = %(site)s and mode = %(mode)s"
         " and account = %(account)s and bank_key = any(%(keys)s)",
-        {"site": site_id, "mode": mode, "account": account, "keys": keys},
+        {"site": book.site_id, "mode": book.mode, "account": account, "keys": keys},
     )
     return set(found or [])
 
@@ -149,38 +150,34 @@ async def add_transfer(connection: Connection, site_id: UUID, row: TransferRow) 
     return touched == 1
 
 
-async def transfers_before(
-    connection: Connection, site_id: UUID, mode: str, before: UUID | None, aside: bool, most: int
-) -> list[TransferRow]:
+async def transfers_before(book: Book, before: UUID | None, aside: bool, most: int) -> list[TransferRow]:
     """Money that came in, the newest first, from before an entry; all of it, or what is set aside."""
     return await rows(
-        connection,
+        book.db,
         TransferRow,
         _TRANSFER
         + "where t.site_id = %(site)s and t.mode = %(mode)s and (%(before)s::uuid is null or t.id < %(before)s)"
         " and (not %(aside)s or t.state = 'aside') order by t.id desc limit %(most)s",
-        {"site": site_id, "mode": mode, "before": before, "aside": aside, "most": most},
+        {"site": book.site_id, "mode": book.mode, "before": before, "aside": aside, "most": most},
     )
 
 
-async def transfer(
-    connection: Connection, site_id: UUID, mode: str, transfer_id: UUID, lock: bool = False
-) -> TransferRow | None:
+async def transfer(book: Book, transfer_id: UUID, lock: bool = False) -> TransferRow | None:
     """One entry; if it is locked, nobody else decides about it until the transaction ends."""
     query = _TRANSFER + "where t.site_id = %(site)s and t.mode = %(mode)s and t.id = %(id)s"
-    parameters = {"site": site_id, "mode": mode, "id": transfer_id}
+    parameters = {"site": book.site_id, "mode": book.mode, "id": transfer_id}
     if lock:
-        return await one(connection, TransferRow, query + " for update of t", parameters)
-    return await one(connection, TransferRow, query, parameters)
+        return await one(book.db, TransferRow, query + " for update of t", parameters)
+    return await one(book.db, TransferRow, query, parameters)
 
 
-async def transfers_of(connection: Connection, site_id: UUID, mode: str, order_id: UUID) -> list[TransferRow]:
+async def transfers_of(book: Book, order_id: UUID) -> list[TransferRow]:
     """What came in for an order."""
     return await rows(
-        connection,
+        book.db,
         TransferRow,
         _TRANSFER + "where t.site_id = %(site)s and t.mode = %(mode)s and t.order_id = %(order)s order by t.id",
-        {"site": site_id, "mode": mode, "order": order_id},
+        {"site": book.site_id, "mode": book.mode, "order": order_id},
     )
 
 
@@ -210,30 +207,30 @@ async def decide_transfer(
     )
 
 
-async def settle_earlier(connection: Connection, site_id: UUID, mode: str, order_id: UUID, attempt_id: UUID) -> None:
+async def settle_earlier(book: Book, order_id: UUID, attempt_id: UUID) -> None:
     """What came in for an order before and was too little, belongs to its payment now."""
     await run(
-        connection,
+        book.db,
         "update transfers set state = 'matched', attempt_id = %(attempt)s where site_id = %(site)s and mode = %(mode)s"
         " and order_id = %(order)s and state = 'aside' and reason = 'under'",
-        {"site": site_id, "mode": mode, "order": order_id, "attempt": attempt_id},
+        {"site": book.site_id, "mode": book.mode, "order": order_id, "attempt": attempt_id},
     )
 
 
-async def payable_by(connection: Connection, site_id: UUID, mode: str, codes: list[str]) -> list[PayableRow]:
+async def payable_by(book: Book, codes: list[str]) -> list[PayableRow]:
     """The orders with these codes, as far as a transfer may be for them; locked, so that nobody else settles them.
 
     They are locked by a statement of their own: whatever the wait was for is seen by the one that reads.
     """
-    parameters = {"site": site_id, "mode": mode, "codes": codes}
+    parameters = {"site": book.site_id, "mode": book.mode, "codes": codes}
     await run(
-        connection,
+        book.db,
         "select 1 from orders where site_id = %(site)s and mode = %(mode)s and code = any(%(codes)s)"
         " order by id for update",
         parameters,
     )
     return await rows(
-        connection,
+        book.db,
         PayableRow,
         """
         select o.id, o.code, o.state, o.currency, o.total,

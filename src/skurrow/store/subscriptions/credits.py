@@ -9,6 +9,7 @@ from uuid import UUID
 
 from psycopg.types.json import Jsonb
 
+from skurrow.store.book import Book
 from skurrow.store.database import Connection, rows, run, value
 
 
@@ -50,23 +51,23 @@ async def add_credit(connection: Connection, site_id: UUID, credit: CreditRow) -
     )
 
 
-async def credits_of(connection: Connection, site_id: UUID, mode: str, order_id: UUID) -> list[CreditRow]:
+async def credits_of(book: Book, order_id: UUID) -> list[CreditRow]:
     """What was credited of an order."""
     return await rows(
-        connection,
+        book.db,
         CreditRow,
         "select id, mode, subscription_id, order_id, currency, amount, parts, at from credits"
         " where site_id = %(site)s and mode = %(mode)s and order_id = %(order)s order by id",
-        {"site": site_id, "mode": mode, "order": order_id},
+        {"site": book.site_id, "mode": book.mode, "order": order_id},
     )
 
 
-async def credited(connection: Connection, site_id: UUID, mode: str, subscription_id: UUID) -> int:
+async def credited(book: Book, subscription_id: UUID) -> int:
     """All that was credited to a subscription, in minor units."""
     found = await value(
-        connection,
+        book.db,
         "select coalesce(sum(amount), 0) from credits"
         " where site_id = %(site)s and mode = %(mode)s and subscription_id = %(id)s",
-        {"site": site_id, "mode": mode, "id": subscription_id},
+        {"site": book.site_id, "mode": book.mode, "id": subscription_id},
     )
     return int(found)

@@ -9,6 +9,7 @@ from uuid import UUID
 
 from psycopg.types.json import Jsonb
 
+from skurrow.store.book import Book
 from skurrow.store.database import Connection, rows, run
 
 
@@ -45,14 +46,12 @@ async def add_subscription_event(connection: Connection, site_id: UUID, event: S
     )
 
 
-async def subscription_events(
-    connection: Connection, site_id: UUID, mode: str, subscription_id: UUID
-) -> list[SubscriptionEventRow]:
+async def subscription_events(book: Book, subscription_id: UUID) -> list[SubscriptionEventRow]:
     """What happened to a subscription, in order."""
     return await rows(
-        connection,
+        book.db,
         SubscriptionEventRow,
         "select id, mode, subscription_id, kind, body, at from subscription_events"
         " where site_id = %(site)s and mode = %(mode)s and subscription_id = %(id)s order by id",
-        {"site": site_id, "mode": mode, "id": subscription_id},
+        {"site": book.site_id, "mode": book.mode, "id": subscription_id},
     )

@@ -10,6 +10,7 @@ from uuid import UUID
 from psycopg.types.json import Jsonb
 
 from skurrow.core.quote.kept import KeptBuyer
+from skurrow.store.book import Book
 from skurrow.store.claims import Claimed
 from skurrow.store.database import Connection, one, rows, run
 
@@ -138,59 +139,53 @@ async def subscription(
     return await one(connection, SubscriptionRow, query, parameters)
 
 
-async def subscription_by_code(connection: Connection, site_id: UUID, mode: str, code: str) -> SubscriptionRow | None:
+async def subscription_by_code(book: Book, code: str) -> SubscriptionRow | None:
     """A subscription by the code that people read."""
     return await one(
-        connection,
+        book.db,
         SubscriptionRow,
         _SUBSCRIPTION + "where site_id = %(site)s and mode = %(mode)s and code = %(code)s",
-        {"site": site_id, "mode": mode, "code": code},
+        {"site": book.site_id, "mode": book.mode, "code": code},
     )
 
 
-async def subscriptions_of_order(
-    connection: Connection, site_id: UUID, mode: str, order_id: UUID
-) -> list[SubscriptionRow]:
+async def subscriptions_of_order(book: Book, order_id: UUID) -> list[SubscriptionRow]:
     """What an order began."""
     return await rows(
-        connection,
+        book.db,
         SubscriptionRow,
         _SUBSCRIPTION + "where site_id = %(site)s and mode = %(mode)s and order_id = %(order)s order by id",
-        {"site": site_id, "mode": mode, "order": order_id},
+        {"site": book.site_id, "mode": book.mode, "order": order_id},
     )
 
 
-async def subscriptions_of_customer(
-    connection: Connection, site_id: UUID, mode: str, customer: str
-) -> list[SubscriptionRow]:
+async def subscriptions_of_customer(book: Book, customer: str) -> list[SubscriptionRow]:
     """All that a customer has or had, the newest first."""
     return await rows(
-        connection,
+        book.db,
         SubscriptionRow,
         _SUBSCRIPTION + "where site_id = %(site)s and mode = %(mode)s and customer = %(customer)s order by id desc",
-        {"site": site_id, "mode": mode, "customer": customer},
+        {"site": book.site_id, "mode": book.mode, "customer": customer},
     )
 
 
-async def alone_on_ladder(connection: Connection, site_id: UUID, mode: str, customer: str, product: str) -> None:
+async def alone_on_ladder(book: Book, customer: str, product: str) -> None:
     """Whoever else asks for the same customer and ladder waits until this transaction ends."""
     await run(
-        connection,
+        book.db,
         "select pg_advisory_xact_lock(hashtextextended(%(name)s, 7))",
-        {"name": f"{site_id} {mode} {customer} {product}"},
+        {"name": f"{book.site_id} {book.mode} {customer} {product}"},
     )
 
 
-async def on_ladder(
-    connection: Connection, site_id: UUID, mode: str, customer: str, product: str
-) -> SubscriptionRow | None:
+async def on_ladder(book: Book, customer: str, product: str) -> SubscriptionRow | None:
     """The step of a product's ladder that a customer is on."""
     return await one(
-        connection,
+        book.db,
         SubscriptionRow,
         _SUBSCRIPTION + "where site_id = %(site)s and mode = %(mode)s and customer = %(customer)s"
         " and product = %(product)s and ladder and state not in ('ended', 'completed') order by id limit 1",
-        {"site": site_id, "mode": mode, "customer": customer, "product": product},
+        {"site": book.site_id, "mode": book.mode, "customer": customer, "product": product},
     )
 
 
@@ -219,17 +214,15 @@ _LISTED = """
 """
 
 
-async def subscriptions_before(
-    connection: Connection, site_id: UUID, mode: str, before: UUID | None, sought: Sought, most: int
-) -> list[SubscriptionRow]:
+async def subscriptions_before(book: Book, before: UUID | None, sought: Sought, most: int) -> list[SubscriptionRow]:
     """Subscriptions of one book, the newest first, from before one."""
     return await rows(
-        connection,
+        book.db,
         SubscriptionRow,
         _SUBSCRIPTION + _LISTED,
         {
-            "site": site_id,
-            "mode": mode,
+            "site": book.site_id,
+            "mode": book.mode,
             "before": before,
             "search": sought.search,
             "show": sought.show,
@@ -240,16 +233,14 @@ async def subscriptions_before(
     )
 
 
-async def running(
-    connection: Connection, site_id: UUID, mode: str, after: UUID | None, most: int
-) -> list[SubscriptionRow]:
+async def running(book: Book, after: UUID | None, most: int) -> list[SubscriptionRow]:
     """Subscriptions that are not over, from after one."""
     return await rows(
-        connection,
+        book.db,
         SubscriptionRow,
         _SUBSCRIPTION + "where site_id = %(site)s and mode = %(mode)s and state not in ('ended', 'completed')"
         " and (%(after)s::uuid is null or id > %(after)s) order by id limit %(most)s",
-        {"site": site_id, "mode": mode, "after": after, "most": most},
+        {"site": book.site_id, "mode": book.mode, "after": after, "most": most},
     )
 
 
@@ -261,14 +252,14 @@ class StateCount:
     count: int
 
 
-async def counts(connection: Connection, site_id: UUID, mode: str) -> list[StateCount]:
+async def counts(book: Book) -> list[StateCount]:
     """How many there are in each state."""
     return await rows(
-        connection,
+        book.db,
         StateCount,
         "select state, count(*)::int as count from subscriptions where site_id = %(site)s and mode = %(mode)s"
         " group by state",
-        {"site": site_id, "mode": mode},
+        {"site": book.site_id, "mode": book.mode},
     )
 
 
@@ -282,13 +273,13 @@ async def claim_due(connection: Connection, now: datetime, most: int) -> list[Cl
     )
 
 
-async def recheck(connection: Connection, site_id: UUID, mode: str, at: datetime) -> None:
+async def recheck(book: Book, at: datetime) -> None:
     """Has all that is running looked at anew from an instant on: what is due next may have changed."""
     await run(
-        connection,
+        book.db,
         "update subscriptions set due_at = least(due_at, %(at)s) where site_id = %(site)s and mode = %(mode)s"
         " and due_at is not null",
-        {"site": site_id, "mode": mode, "at": at},
+        {"site": book.site_id, "mode": book.mode, "at": at},
     )
 
 
@@ -320,10 +311,10 @@ class Runs:
     many: int
 
 
-async def runs(connection: Connection, site_id: UUID, mode: str, zone: str) -> list[Runs]:
+async def runs(book: Book, zone: str) -> list[Runs]:
     """From when to when recurring subscriptions ran, counted by months. A trial runs from its first payment."""
     return await rows(
-        connection,
+        book.db,
         Runs,
         """
         with marks as (
@@ -342,5 +333,5 @@ async def runs(connection: Connection, site_id: UUID, mode: str, zone: str) -> l
         )
         select began, ended, count(*)::int as many from runs where running group by began, ended
         """,
-        {"site": site_id, "mode": mode, "zone": zone},
+        {"site": book.site_id, "mode": book.mode, "zone": zone},
     )

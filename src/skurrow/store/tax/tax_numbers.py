@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from uuid import UUID
 
+from skurrow.store.book import Book
 from skurrow.store.database import Connection, one, run, value
 
 
@@ -41,25 +42,23 @@ async def add_check(connection: Connection, site_id: UUID, check: TaxNumberCheck
     )
 
 
-async def checks_since(connection: Connection, site_id: UUID, mode: str, since: datetime) -> int:
+async def checks_since(book: Book, since: datetime) -> int:
     """How often the look-up was asked for a site since an instant."""
     found = await value(
-        connection,
+        book.db,
         "select count(*) from tax_number_checks where site_id = %(site)s and mode = %(mode)s and at >= %(since)s",
-        {"site": site_id, "mode": mode, "since": since},
+        {"site": book.site_id, "mode": book.mode, "since": since},
     )
     return int(found)
 
 
-async def newest_check(
-    connection: Connection, site_id: UUID, mode: str, number: str, since: datetime
-) -> TaxNumberCheck | None:
+async def newest_check(book: Book, number: str, since: datetime) -> TaxNumberCheck | None:
     """The newest answer about a number since an instant; one that says something goes before one that does not."""
     return await one(
-        connection,
+        book.db,
         TaxNumberCheck,
         "select id, mode, number, answer, name, reference, at from tax_number_checks"
         " where site_id = %(site)s and mode = %(mode)s and number = %(number)s and at >= %(since)s"
         " order by (answer = 'no_answer'), id desc limit 1",
-        {"site": site_id, "mode": mode, "number": number, "since": since},
+        {"site": book.site_id, "mode": book.mode, "number": number, "since": since},
     )

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import date
-from uuid import UUID
 
-from skurrow.store.database import Connection, rows
+from skurrow.store.book import Book
+from skurrow.store.database import rows
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,13 +32,11 @@ class TaxSum:
     orders: int
 
 
-async def net_taxed_at_home_abroad(
-    connection: Connection, site_id: UUID, mode: str, since: int, zone: str
-) -> list[NetAbroad]:
+async def net_taxed_at_home_abroad(book: Book, since: int, zone: str) -> list[NetAbroad]:
     """Net sales to consumers across EU borders that were taxed at home, or under the one-stop shop, by year, less what
     was given back; what delivery of them cost counts, too."""
     return await rows(
-        connection,
+        book.db,
         NetAbroad,
         """
         with moved as (
@@ -63,17 +61,15 @@ async def net_taxed_at_home_abroad(
           and at >= make_timestamptz(%(since)s, 1, 1, 0, 0, 0, %(zone)s)
         group by 1, 2 order by 1, 2
         """,
-        {"site": site_id, "mode": mode, "since": since, "zone": zone},
+        {"site": book.site_id, "mode": book.mode, "since": since, "zone": zone},
     )
 
 
-async def tax_sums(
-    connection: Connection, site_id: UUID, mode: str, first: date, last: date, zone: str
-) -> list[TaxSum]:
+async def tax_sums(book: Book, first: date, last: date, zone: str) -> list[TaxSum]:
     """Bases and taxes of what was paid from a day to a day, both included, in the site's zone, less what was given back
     or credited in these days. A set of instalments counts as a whole with its first payment."""
     return await rows(
-        connection,
+        book.db,
         TaxSum,
         """
         with taxes as (
@@ -97,7 +93,7 @@ async def tax_sums(
           sum(sign * (tax ->> 'amount')::numeric)::text as amount, count(distinct id)::int as orders
         from taxes group by 1, 2, 3, 4, 5 order by 1, 2, 3, 4, 5
         """,
-        {"site": site_id, "mode": mode, "first": first, "last": last, "zone": zone},
+        {"site": book.site_id, "mode": book.mode, "first": first, "last": last, "zone": zone},
     )
 
 
@@ -113,12 +109,10 @@ class PaidSum:
     lines: str
 
 
-async def paid_sums(
-    connection: Connection, site_id: UUID, mode: str, first: date, last: date, zone: str
-) -> list[PaidSum]:
+async def paid_sums(book: Book, first: date, last: date, zone: str) -> list[PaidSum]:
     """What was paid from a day to a day, less what was given back in these days, by currency."""
     return await rows(
-        connection,
+        book.db,
         PaidSum,
         """
         with moved as (
@@ -142,7 +136,7 @@ async def paid_sums(
           sum(lines)::text as lines
         from moved group by 1 order by 1
         """,
-        {"site": site_id, "mode": mode, "first": first, "last": last, "zone": zone},
+        {"site": book.site_id, "mode": book.mode, "first": first, "last": last, "zone": zone},
     )
 
 
@@ -169,12 +163,10 @@ class OneStopRecord:
     sent_to: str | None
 
 
-async def one_stop_records(
-    connection: Connection, site_id: UUID, mode: str, first: date, last: date, zone: str
-) -> list[OneStopRecord]:
+async def one_stop_records(book: Book, first: date, last: date, zone: str) -> list[OneStopRecord]:
     """What was sold under the one-stop shop and paid from a day to a day, in the order of payment."""
     return await rows(
-        connection,
+        book.db,
         OneStopRecord,
         """
         with sold as (
@@ -221,5 +213,5 @@ async def one_stop_records(
           and (sold.at at time zone %(zone)s)::date between %(first)s and %(last)s
         order by sold.at, o.id, sold.n
         """,
-        {"site": site_id, "mode": mode, "first": first, "last": last, "zone": zone},
+        {"site": book.site_id, "mode": book.mode, "first": first, "last": last, "zone": zone},
     )
