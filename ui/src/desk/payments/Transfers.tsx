@@ -2,7 +2,7 @@
 import { useInfiniteQuery, useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { FileTrigger } from "react-aria-components";
-import { Navigate, NavLink, useParams } from "react-router";
+import { Navigate, useParams } from "react-router";
 import { styled } from "styled-components";
 
 import { api, data, type Schemas } from "../../api/client";
@@ -13,6 +13,7 @@ import { Notice } from "../../kit/Notice";
 import { Body, Section, Sheet, Table } from "../../kit/Sheet";
 import { Stamp } from "../../kit/Stamp";
 import { when } from "../../kit/format/when";
+import { Books } from "../room/BookList";
 import { OrderRooms, WithRooms } from "../room/StageRooms";
 import { Waiting } from "../room/Waiting";
 import { To, useTo } from "../room/places";
@@ -20,21 +21,6 @@ import { refresh, transfers as transfersOf, type Mode } from "../queries";
 import { useRole } from "../room/role";
 
 type Line = Schemas["TransferLine"];
-
-const Books = styled.div`
-  display: flex;
-  gap: 16px;
-  a {
-    text-decoration: none;
-    color: var(--pencil);
-    font-weight: 600;
-    border-bottom: 3px solid transparent;
-  }
-  a.active {
-    color: var(--ink);
-    border-color: var(--verdigris);
-  }
-`;
 
 const Entry = styled.article`
   border-top: 1px solid var(--hairline);
@@ -84,10 +70,7 @@ export function Transfers() {
         <Body>
           <header>
             <h1>Bank transfers {book === "test" ? <Stamp /> : null}</h1>
-            <Books>
-              <NavLink to={place(`/s/${code}/transfers/test`)}>Test book</NavLink>
-              <NavLink to={place(`/s/${code}/transfers/live`)}>Live book</NavLink>
-            </Books>
+            <Books code={code} room="transfers" wide />
           </header>
           <Upload code={code} mode={book} />
           {statements.length ? (

@@ -1,30 +1,16 @@
 // What subscriptions will bring in: recurring income, the months to come, and how many leave.
 import { useQuery } from "@tanstack/react-query";
-import { Navigate, NavLink, useParams } from "react-router";
+import { Navigate, useParams } from "react-router";
 import { styled } from "styled-components";
 
 import type { Schemas } from "../../api/client";
 import { Body, Section, Sheet, Table } from "../../kit/Sheet";
 import { Stamp } from "../../kit/Stamp";
+import { Books } from "../room/BookList";
 import { OrderRooms, WithRooms } from "../room/StageRooms";
 import { Waiting } from "../room/Waiting";
 import { useTo } from "../room/places";
 import { outlook, type Mode } from "../queries";
-
-const Books = styled.div`
-  display: flex;
-  gap: 16px;
-  a {
-    text-decoration: none;
-    color: var(--pencil);
-    font-weight: 600;
-    border-bottom: 3px solid transparent;
-  }
-  a.active {
-    color: var(--ink);
-    border-color: var(--verdigris);
-  }
-`;
 
 const Sums = styled.p`
   font-size: 22px;
@@ -67,10 +53,7 @@ export function Outlook() {
         <Body>
           <header>
             <h1>Outlook {book === "test" ? <Stamp /> : null}</h1>
-            <Books>
-              <NavLink to={place(`/s/${code}/outlook/test`)}>Test book</NavLink>
-              <NavLink to={place(`/s/${code}/outlook/live`)}>Live book</NavLink>
-            </Books>
+            <Books code={code} room="outlook" wide />
           </header>
           {found.running ? <Foreseen found={found} /> : <p>No subscription is running in this book.</p>}
           {found.churn.some((one) => one.before || one.began || one.ended) ? <Leaving found={found} /> : null}

@@ -1,58 +1,18 @@
 // Subscriptions: a list with search and filters beside one subscription as a line in time.
 import { useInfiniteQuery, useQuery } from "@tanstack/react-query";
 import { useDeferredValue, useState } from "react";
-import { NavLink, Navigate, useParams } from "react-router";
-import { styled } from "styled-components";
+import { Navigate, useParams } from "react-router";
 
 import { type Schemas } from "../../api/client";
 import { Choice } from "../../kit/fields/Choice";
-import { Empty } from "../../kit/Empty";
-import { FindableList } from "../../kit/fields/FindableList";
-import { Sheet, SideLink } from "../../kit/Sheet";
 import { day } from "../../kit/format/when";
 import { Calendar } from "./Calendar";
-import { OrderRooms, WithRooms } from "../room/StageRooms";
+import { BookList } from "../room/BookList";
 import { SubscriptionDetail } from "./SubscriptionDetail";
 import { useSoldOnTape } from "../tape/soldAt";
-import { Waiting } from "../room/Waiting";
 import { To, useTo } from "../room/places";
 import { prices, subscriptions, type Mode, type Which } from "../queries";
 import { STATES } from "./subscriptionWords";
-
-const Books = styled.div`
-  display: flex;
-  gap: 4px;
-  border-bottom: 1px solid var(--hairline);
-  margin: 0 -12px;
-  padding: 0 12px;
-  a {
-    padding: 5px 8px 7px;
-    text-decoration: none;
-    color: var(--pencil);
-    font-weight: 600;
-    border-bottom: 3px solid transparent;
-  }
-  a.active {
-    color: var(--ink);
-    border-color: var(--verdigris);
-  }
-`;
-
-/** The pages of the test book are hatched along their edge. */
-const Page = styled(Sheet)`
-  &.test > nav {
-    padding-left: 8px;
-    background: repeating-linear-gradient(-45deg, var(--edge) 0 2px, transparent 2px 7px) left / 7px 100%
-      no-repeat;
-  }
-`;
-
-const Column = styled.div`
-  flex: 1;
-  min-width: 0;
-  display: flex;
-  flex-direction: column;
-`;
 
 const FILTERS: readonly (readonly [Which["show"], string])[] = [
   ["all", "All of them"],
@@ -79,98 +39,60 @@ export function Subscriptions() {
   const chosen = chosenCode ?? asked.data?.pages[0]?.subscriptions[0]?.code;
   useSoldOnTape(chosen);
   if (mode === undefined) return <Navigate to={place(`/s/${code}/subscriptions/test`)} replace />;
-  if (!asked.data) return <Waiting away={asked.failureCount > 0} again={() => void asked.refetch()} />;
-  const found = asked.data.pages.flatMap((page) => page.subscriptions);
-  const counts = asked.data.pages[0]?.counts ?? {};
-  const narrowed = Boolean(sought || show !== "all" || price || within);
+  const found = asked.data?.pages.flatMap((page) => page.subscriptions) ?? [];
+  const counts = asked.data?.pages[0]?.counts ?? {};
   return (
-    <WithRooms>
-      <OrderRooms />
-      <Page tabIndex={-1} aria-label="Subscriptions" className={book}>
-        <FindableList
-          label={`Subscriptions of the ${book} book`}
-          find="Find a subscription"
-          placeholder="Name, email or code"
-          search={search}
-          onSearch={setSearch}
-          nothing="No subscription fits."
-          above={
-            <>
-              <Books>
-                <NavLink to={place(`/s/${code}/subscriptions/test`)}>Test book</NavLink>
-                <NavLink to={place(`/s/${code}/subscriptions/live`)}>Live book</NavLink>
-              </Books>
-              <Choice
-                label="Show subscriptions that are"
-                bare
-                value={show}
-                options={FILTERS.map(([name, words]) => [name, withCount(words, counts[name])] as const)}
-                onChange={setShow}
-              />
-              <PriceChoice code={code} value={price} onChange={setPrice} />
-              <Choice
-                label="Charged next"
-                bare
-                value={within}
-                options={[
-                  ["", "Charged at any time"],
-                  ["7", "Charged within a week"],
-                  ["31", "Charged within a month"],
-                ]}
-                onChange={setWithin}
-              />
-              <To to={`/s/${code}/move-over/${book}`}>Move members over</To>
-            </>
-          }
-          more={
-            asked.hasNextPage
-              ? { load: () => void asked.fetchNextPage(), loading: asked.isFetchingNextPage }
-              : undefined
-          }
-        >
-          {found.map((one) => (
-            <li key={one.code}>
-              <SideLink
-                to={place(`/s/${code}/subscriptions/${book}/${one.code}`)}
-                className={one.code === chosen ? "active" : ""}
-                aria-current={one.code === chosen ? "page" : undefined}
-              >
-                <strong>{one.name}</strong>
-                <span>
-                  {one.what}, {one.currency} <span className="money">{one.amount}</span> every {one.every}
-                  <br />
-                  {standing(one)}
-                </span>
-              </SideLink>
-            </li>
-          ))}
-        </FindableList>
-        <Column>
-          {book === "test" ? <Calendar code={code} /> : null}
-          {chosen ? (
-            <SubscriptionDetail key={chosen} code={code} mode={book} of={chosen} />
-          ) : (
-            <Empty
-              title={
-                narrowed
-                  ? "No subscription fits"
-                  : book === "test"
-                    ? "No test subscription yet"
-                    : "No subscription yet"
-              }
-            >
-              {narrowed
-                ? "Try another state or price, or part of a name, an email or a code."
-                : book === "test"
-                  ? "Buy something that recurs at a checkout with a test card. Then move the calendar forward, and watch it renew."
-                  : "What real buyers subscribe to is listed here, apart from all tests."}
-            </Empty>
-          )}
-        </Column>
-      </Page>
-    </WithRooms>
+    <BookList
+      code={code}
+      room="subscriptions"
+      title="Subscriptions"
+      one="subscription"
+      book={book}
+      asked={asked}
+      found={found}
+      chosen={chosen}
+      search={search}
+      onSearch={setSearch}
+      placeholder="Name, email or code"
+      narrowed={Boolean(sought || show !== "all" || price || within)}
+      filters={
+        <>
+          <Choice
+            label="Show subscriptions that are"
+            bare
+            value={show}
+            options={FILTERS.map(([name, words]) => [name, withCount(words, counts[name])] as const)}
+            onChange={setShow}
+          />
+          <PriceChoice code={code} value={price} onChange={setPrice} />
+          <Choice label="Charged next" bare value={within} options={WITHIN} onChange={setWithin} />
+          <To to={`/s/${code}/move-over/${book}`}>Move members over</To>
+        </>
+      }
+      line={(one) => (
+        <>
+          {one.what}, {one.currency} <span className="money">{one.amount}</span> every {one.every}
+          <br />
+          {standing(one)}
+        </>
+      )}
+      above={book === "test" ? <Calendar code={code} /> : null}
+      detail={(of) => <SubscriptionDetail key={of} code={code} mode={book} of={of} />}
+      nothing={{
+        yet: "subscription",
+        narrowed: "Try another state or price, or part of a name, an email or a code.",
+        test: "Buy something that recurs at a checkout with a test card. Then move the calendar forward, and watch it renew.",
+        live: "What real buyers subscribe to is listed here, apart from all tests.",
+      }}
+    />
   );
 }
+
+const WITHIN = [
+  ["", "Charged at any time"],
+  ["7", "Charged within a week"],
+  ["31", "Charged within a month"],
+] as const;
 
 const withCount = (words: string, count: number | undefined) => (count ? `${words} (${count})` : words);
 
