@@ -5,6 +5,7 @@ import { Sentence, SlotText } from "../../kit/fields/Sentence";
 import { Section } from "../../kit/Sheet";
 import type { ZoneBody, MethodBody } from "../editing/bodies";
 import { Method } from "./Method";
+import { slots } from "../editing/slots";
 
 export function Zone({
   zone,
@@ -23,15 +24,15 @@ export function Zone({
 }) {
   const [typed, setTyped] = useState<string>();
   const methods = zone.methods ?? [];
-  const wrongPlaces = zone.places.map((_, j) => problem(`.places[${j}]`)).find(Boolean) ?? problem(".places");
+  const { at, problems } = slots(problem, isDisabled);
   return (
     <Section aria-label={`Zone ${zone.name}`}>
-      <Sentence problems={[problem(".name"), wrongPlaces]}>
+      <Sentence problems={problems}>
         <strong>
           <SlotText
             label="Name of the zone"
             value={zone.name}
-            isDisabled={isDisabled}
+            {...at(".name")}
             onChange={(name) => onChange({ ...zone, name })}
           />
         </strong>
@@ -39,8 +40,7 @@ export function Zone({
         <SlotText
           label={`Places of ${zone.name}`}
           value={typed ?? zone.places.join(", ")}
-          isDisabled={isDisabled}
-          invalid={Boolean(wrongPlaces)}
+          {...at(".places", ...zone.places.map((_, j) => `.places[${j}]`))}
           onChange={(text) => {
             setTyped(text);
             onChange({ ...zone, places: placesIn(text) });

@@ -12,6 +12,7 @@ import { TaxRooms } from "../room/StageRooms";
 import { withValue, type PapersBody } from "../editing/bodies";
 import { To } from "../room/places";
 import { nextNumbers, part, useSite } from "../queries";
+import { slots, type Slots } from "../editing/slots";
 
 export const Papers = () => (
   <PartRoom rooms={<TaxRooms />} name="Papers" kind="papers">
@@ -27,13 +28,15 @@ function Editor({ code, view }: { code: string; view: Schemas["PartView"] }) {
   const numbers = useQuery(nextNumbers(code, site?.change ?? 0)).data;
   const body = draft.body as PapersBody;
   const set = (name: keyof PapersBody & string, value: string) => draft.edit(withValue(body, name, value));
-  const slot = (name: keyof PapersBody & string, label: string, placeholder: string) => (
+  const seller = slots(problem, off);
+  const consumers = slots(problem, off);
+  const numbering = slots(problem, off);
+  const slot = (of: Slots, name: keyof PapersBody & string, label: string, placeholder: string) => (
     <SlotText
       label={label}
       value={(body[name] as string | undefined) ?? ""}
       placeholder={placeholder}
-      invalid={Boolean(problem(name))}
-      isDisabled={off}
+      {...of.at(name, ...(name === "city" ? ["region"] : []))}
       onChange={(value) => set(name, value)}
     />
   );
@@ -44,19 +47,17 @@ function Editor({ code, view }: { code: string; view: Schemas["PartView"] }) {
         <SaveLine state={draft.state} />
       </header>
       <SaveTrouble {...draft} />
-      <Sentence
-        problems={(["name", "street", "postal_code", "city", "region", "email"] as const).map(problem)}
-      >
-        They name {slot("name", "Registered name", home?.name ?? "the registered name")} as the seller, at{" "}
-        {slot("street", "Street and number", "street and number")},{" "}
-        {slot("postal_code", "Postal code", "postal code")} {slot("city", "City", "city")},{" "}
+      <Sentence problems={seller.problems}>
+        They name {slot(seller, "name", "Registered name", home?.name ?? "the registered name")} as the
+        seller, at {slot(seller, "street", "Street and number", "street and number")},{" "}
+        {slot(seller, "postal_code", "Postal code", "postal code")} {slot(seller, "city", "City", "city")},{" "}
         {countryName(home?.country ?? "")}. Questions go to{" "}
-        {slot("email", "Email for questions", "an email address")}.
+        {slot(seller, "email", "Email for questions", "an email address")}.
       </Sentence>
       <p className="quiet">
         Tax numbers stand beside the registrations, under <To to={`/s/${code}/tax-and-delivery`}>Tax</To>.
       </p>
-      <Sentence problems={[problem("consumers")]}>
+      <Sentence problems={consumers.problems}>
         A consumer gets{" "}
         <SlotChoice
           label="What a consumer gets"
@@ -65,7 +66,7 @@ function Editor({ code, view }: { code: string; view: Schemas["PartView"] }) {
             ["receipt", "a receipt"],
             ["invoice", "an invoice"],
           ]}
-          isDisabled={off}
+          {...consumers.at("consumers")}
           onChange={(which) =>
             draft.edit(withValue(body, "consumers", which === "receipt" ? undefined : which))
           }
@@ -74,10 +75,10 @@ function Editor({ code, view }: { code: string; view: Schemas["PartView"] }) {
       </Sentence>
       <Section aria-labelledby="numbers">
         <h2 id="numbers">Numbers</h2>
-        <Sentence problems={[problem("invoices"), problem("receipts"), problem("credit_notes")]}>
-          Invoices begin with {slot("invoices", "How numbers of invoices begin", "I-{year}-")}, receipts with{" "}
-          {slot("receipts", "How numbers of receipts begin", "R-{year}-")}, credit notes with{" "}
-          {slot("credit_notes", "How numbers of credit notes begin", "C-{year}-")}.
+        <Sentence problems={numbering.problems}>
+          Invoices begin with {slot(numbering, "invoices", "How numbers of invoices begin", "I-{year}-")},
+          receipts with {slot(numbering, "receipts", "How numbers of receipts begin", "R-{year}-")}, credit
+          notes with {slot(numbering, "credit_notes", "How numbers of credit notes begin", "C-{year}-")}.
         </Sentence>
         <p className="quiet">
           Each beginning counts from 1, without a gap; with <span className="mono">{"{year}"}</span> it begins

@@ -2,6 +2,7 @@
 import { Sentence, SlotChoice, SlotMoney, SlotText } from "../../kit/fields/Sentence";
 import { type GuardBody, type Amounts, numberOr } from "../editing/bodies";
 import type { Problem } from "./Way";
+import { slots } from "../editing/slots";
 
 type GuardKind = "above" | "tries" | "another_country";
 
@@ -27,17 +28,9 @@ export function Guard({
         ? { tries: 5, by: "card", hours: 24, then }
         : { another_country: true, then };
   const above: Amounts = guard.above ?? {};
+  const { at, problems } = slots(problem, isDisabled);
   return (
-    <Sentence
-      problems={[
-        problem(""),
-        problem(`.above.${base}`),
-        problem(".above"),
-        problem(".tries"),
-        problem(".by"),
-        problem(".hours"),
-      ]}
-    >
+    <Sentence problems={problems}>
       An order{" "}
       <SlotChoice
         label="What the limit is about"
@@ -47,7 +40,7 @@ export function Guard({
           ["tries", "after more than"],
           ["another_country", "with a card of another country than the buyer’s"],
         ]}
-        isDisabled={isDisabled}
+        {...at("")}
         onChange={(next) => onChange(turned(next))}
       />{" "}
       {kind === "above" ? (
@@ -55,8 +48,7 @@ export function Guard({
           label="Above"
           currency={base}
           value={above[base] ?? ""}
-          invalid={Boolean(problem(`.above.${base}`))}
-          isDisabled={isDisabled}
+          {...at(".above", `.above.${base}`)}
           onChange={(text) => onChange({ ...guard, above: { ...above, [base]: text.trim() } })}
         />
       ) : null}
@@ -66,8 +58,7 @@ export function Guard({
             label="Tries"
             inputMode="numeric"
             value={String(guard.tries ?? "")}
-            invalid={Boolean(problem(".tries"))}
-            isDisabled={isDisabled}
+            {...at(".tries")}
             onChange={(text) => onChange({ ...guard, tries: numberOr(text) ?? "" })}
           />{" "}
           tries by the same{" "}
@@ -79,7 +70,7 @@ export function Guard({
               ["address", "connection"],
               ["buyer", "buyer"],
             ]}
-            isDisabled={isDisabled}
+            {...at(".by")}
             onChange={(by) => onChange({ ...guard, by })}
           />{" "}
           within{" "}
@@ -87,8 +78,7 @@ export function Guard({
             label="Hours"
             inputMode="numeric"
             value={String(guard.hours ?? "")}
-            invalid={Boolean(problem(".hours"))}
-            isDisabled={isDisabled}
+            {...at(".hours")}
             onChange={(text) => onChange({ ...guard, hours: numberOr(text) ?? "" })}
           />{" "}
           hours
@@ -102,7 +92,7 @@ export function Guard({
           ["hold", "held for a person"],
           ["refuse", "refused"],
         ]}
-        isDisabled={isDisabled}
+        {...at(".then")}
         onChange={(next) => onChange({ ...guard, then: next })}
       />
       .

@@ -9,6 +9,7 @@ import { Section } from "../../kit/Sheet";
 import { numberOr, withValue, type ContentBody, type ProductBody } from "../editing/bodies";
 import { part, prices } from "../queries";
 import { useRoll } from "../tape/tapeState";
+import { slots } from "../editing/slots";
 
 interface Props {
   code: string;
@@ -46,7 +47,7 @@ export const Contents = memo(function Contents({
           code={code}
           content={content}
           isDisabled={isDisabled}
-          problems={["price", "quantity", "variant"].map((name) => problem(`contains[${at}].${name}`))}
+          problem={(name) => problem(`contains[${at}].${name}`)}
           onChange={(next) => setAll(contents.map((one, i) => (i === at ? next : one)))}
           onRemove={() => setAll(contents.filter((_, i) => i !== at))}
         />
@@ -90,14 +91,14 @@ function Content({
   code,
   content,
   isDisabled,
-  problems,
+  problem,
   onChange,
   onRemove,
 }: {
   code: string;
   content: ContentBody;
   isDisabled: boolean;
-  problems: (string | undefined)[];
+  problem: (name: string) => string | undefined;
   onChange: (content: ContentBody) => void;
   onRemove: () => void;
 }) {
@@ -107,14 +108,14 @@ function Content({
     enabled: found !== undefined,
   }).data;
   const variants = (product?.part.body as ProductBody | undefined)?.variants ?? [];
+  const { at, problems } = slots(problem, isDisabled);
   return (
     <Sentence problems={problems}>
       <SlotText
         label={`How many of ${content.price}`}
         inputMode="numeric"
         value={String(content.quantity ?? 1)}
-        isDisabled={isDisabled}
-        invalid={Boolean(problems[1])}
+        {...at("quantity", "price")}
         onChange={(text) => onChange({ ...content, quantity: numberOr(text) ?? "" })}
       />{" "}
       × {found?.words ?? content.price}
@@ -125,8 +126,7 @@ function Content({
             label={`Variant of ${content.price}`}
             value={content.variant ?? ""}
             options={[["", "any variant"], ...variants.map((one) => [one.id, one.name] as const)]}
-            isDisabled={isDisabled}
-            invalid={Boolean(problems[2])}
+            {...at("variant")}
             onChange={(variant) => {
               const { price, quantity } = content;
               const rest = quantity === undefined ? { price } : { price, quantity };

@@ -19,6 +19,7 @@ import {
   type VariantBody,
 } from "../editing/bodies";
 import { refresh, stock } from "../queries";
+import { slots } from "../editing/slots";
 
 const Entry = styled.li`
   display: grid;
@@ -93,16 +94,17 @@ export const Variants = memo(function Variants({
       { id, name: `Variant ${variants.length + 1}`, ...(counted === "variant" ? { stock: 0 } : {}) },
     ]);
   };
+  const { at, problems } = slots(problem, !mayConfigure);
   return (
     <Section aria-labelledby="variants">
       <h2 id="variants">Variants and stock</h2>
-      <Sentence problems={[problem("stock")]}>
+      <Sentence problems={problems}>
         Stock{" "}
         <SlotChoice
           label="How stock is counted"
           value={counted}
           options={COUNTED.filter(([name]) => name !== "variant" || variants.length > 0)}
-          isDisabled={!mayConfigure}
+          {...(counted === "product" ? { isDisabled: !mayConfigure } : at("stock"))}
           onChange={(next) => change((body) => countedAs(body, next))}
         />
         {counted === "product" ? (
@@ -112,8 +114,7 @@ export const Variants = memo(function Variants({
               label="Opening stock"
               inputMode="numeric"
               value={String(opening ?? "")}
-              isDisabled={!mayConfigure}
-              invalid={Boolean(problem("stock"))}
+              {...at("stock")}
               onChange={(text) => change((body) => ({ ...body, stock: numberOr(text) ?? "" }))}
             />
           </>

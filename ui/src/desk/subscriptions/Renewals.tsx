@@ -8,6 +8,7 @@ import { PartRoom, useSinglePart } from "../editing/PartRoom";
 import { SaveLine, SaveTrouble } from "../editing/SaveLine";
 import { PaymentRooms } from "../room/StageRooms";
 import { type SubscriptionsBody } from "../editing/bodies";
+import { slots } from "../editing/slots";
 
 export const Renewals = () => (
   <PartRoom rooms={<PaymentRooms />} name="Renewals" kind="subscriptions">
@@ -57,10 +58,12 @@ function Editor({ code, view }: { code: string; view: Schemas["PartView"] }) {
     name: "before_trial_ends" | "before_yearly" | "before_card_expires",
     usual: number,
     label: string,
+    ahead: string,
   ) => {
     const value = days(name, usual);
+    const { at, problems } = slots(problem, off);
     return (
-      <>
+      <Sentence problems={problems}>
         <SlotChoice
           label={`${label}: whether a mail goes out`}
           value={value === null ? "no" : "yes"}
@@ -77,16 +80,18 @@ function Editor({ code, view }: { code: string; view: Schemas["PartView"] }) {
               label={label}
               value={String(value ?? usual)}
               inputMode="numeric"
-              invalid={Boolean(problem(name))}
-              isDisabled={off}
+              {...at(name)}
               onChange={(text) => set(name, whole(text))}
             />{" "}
             days{" "}
           </>
         )}
-      </>
+        {ahead}
+      </Sentence>
     );
   };
+  const failing = slots(problem, off);
+  const unused = slots(problem, off);
   return (
     <Body>
       <header>
@@ -96,19 +101,12 @@ function Editor({ code, view }: { code: string; view: Schemas["PartView"] }) {
       <SaveTrouble {...draft} />
       <Section aria-labelledby="failing">
         <h2 id="failing">When a charge is refused</h2>
-        <Sentence
-          problems={[
-            problem("retries"),
-            ...retries.map((_, i) => problem(`retries[${i}]`)),
-            problem("grace"),
-          ]}
-        >
+        <Sentence problems={failing.problems}>
           It is tried again{" "}
           <SlotText
             label="Days after it fell due on which it is tried again"
             value={retries.join(", ")}
-            invalid={Boolean(problem("retries")) || retries.some((_, i) => problem(`retries[${i}]`))}
-            isDisabled={off}
+            {...failing.at("retries", ...retries.map((_, i) => `retries[${i}]`))}
             onChange={(text) => set("retries", listed(text))}
           />{" "}
           days after it fell due. Each time the customer gets a mail with a link to pay, without signing in.
@@ -117,8 +115,7 @@ function Editor({ code, view }: { code: string; view: Schemas["PartView"] }) {
             label="Days of grace"
             value={String(body.grace ?? GRACE)}
             inputMode="numeric"
-            invalid={Boolean(problem("grace"))}
-            isDisabled={off}
+            {...failing.at("grace")}
             onChange={(text) => set("grace", whole(text))}
           />{" "}
           days; then the subscription ends.
@@ -126,20 +123,18 @@ function Editor({ code, view }: { code: string; view: Schemas["PartView"] }) {
       </Section>
       <Section aria-labelledby="ahead">
         <h2 id="ahead">Ahead of a charge</h2>
-        <Sentence problems={[problem("before_trial_ends")]}>
-          {mail("before_trial_ends", 3, "Days before a trial ends")} before a trial ends.
-        </Sentence>
-        <Sentence problems={[problem("before_yearly")]}>
-          {mail("before_yearly", 14, "Days before a yearly renewal")} before a renewal that comes once a year
-          or less often.
-        </Sentence>
-        <Sentence problems={[problem("before_card_expires")]}>
-          {mail("before_card_expires", 20, "Days before a card expires")} before a card expires.
-        </Sentence>
+        {mail("before_trial_ends", 3, "Days before a trial ends", "before a trial ends.")}
+        {mail(
+          "before_yearly",
+          14,
+          "Days before a yearly renewal",
+          "before a renewal that comes once a year or less often.",
+        )}
+        {mail("before_card_expires", 20, "Days before a card expires", "before a card expires.")}
       </Section>
       <Section aria-labelledby="change">
         <h2 id="change">When a plan is changed</h2>
-        <Sentence problems={[problem("unused")]}>
+        <Sentence problems={unused.problems}>
           Going up takes effect at once, and unused time is credited{" "}
           <SlotChoice
             label="How unused time is measured"
@@ -148,7 +143,7 @@ function Editor({ code, view }: { code: string; view: Schemas["PartView"] }) {
               ["seconds", "to the second"],
               ["days", "in whole days, the day of the change being used"],
             ]}
-            isDisabled={off}
+            {...unused.at("unused")}
             onChange={(which) => set("unused", which)}
           />
           . Going down takes effect when the paid time ends.

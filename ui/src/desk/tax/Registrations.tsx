@@ -11,6 +11,7 @@ import { Notice } from "../../kit/Notice";
 import { type RegistrationBody, withValue } from "../editing/bodies";
 import { placeName } from "./taxWords";
 import { SlotDay } from "../../kit/fields/Day";
+import { slots } from "../editing/slots";
 
 export function NearThreshold({ of }: { of: NonNullable<Schemas["TreatmentsView"]["threshold"]> }) {
   const title =
@@ -31,17 +32,18 @@ export function NearThreshold({ of }: { of: NonNullable<Schemas["TreatmentsView"
 export function Registered({
   one,
   isDisabled,
-  problems,
+  problem,
   onChange,
   onRemove,
 }: {
   one: RegistrationBody;
   isDisabled: boolean;
-  problems: (string | undefined)[];
+  problem: (path: string) => string | undefined;
   onChange: (next: RegistrationBody) => void;
   onRemove: () => void;
 }) {
   const name = one.scheme ? "the EU one-stop shop" : placeName(one.place ?? "");
+  const { at, problems } = slots(problem, isDisabled);
   return (
     <Sentence problems={problems}>
       {one.scheme ? "Under " : "In "}
@@ -50,7 +52,7 @@ export function Registered({
         label={`From when in ${name}`}
         none="all along"
         value={one.from ?? ""}
-        isDisabled={isDisabled}
+        {...at("", ".place", ".scheme", ".from")}
         onChange={(day) => onChange(withValue(one, "from", day || undefined))}
       />
       {one.from ? " on" : ""},{" "}
@@ -58,7 +60,7 @@ export function Registered({
         label={`Until when in ${name}`}
         none="without end"
         value={one.until ?? ""}
-        isDisabled={isDisabled}
+        {...at(".until")}
         onChange={(day) => onChange(withValue(one, "until", day || undefined))}
       />
       {one.scheme ? null : (
@@ -68,7 +70,7 @@ export function Registered({
             label={`Tax number in ${name}`}
             value={one.number ?? ""}
             placeholder="not written yet"
-            isDisabled={isDisabled}
+            {...at(".number")}
             onChange={(number) => onChange(withValue(one, "number", number))}
           />
         </>

@@ -13,6 +13,7 @@ import { TaxRooms } from "../room/StageRooms";
 import { OwnRates } from "./OwnRates";
 import { NearThreshold, Registered, AddRegistration } from "./Registrations";
 import { TreatmentMap } from "./TreatmentMap";
+import { slots } from "../editing/slots";
 
 export const Tax = () => (
   <PartRoom rooms={<TaxRooms />} name="Tax" kind="tax">
@@ -29,6 +30,7 @@ function Editor({ code, view }: { code: string; view: Schemas["PartView"] }) {
   const store = (next: TaxBody) => draft.edit(next);
   const registrations = body.registrations ?? [];
   const rates = body.rates ?? [];
+  const { at, problems } = slots(problem, off);
   return (
     <Body>
       <header>
@@ -39,7 +41,7 @@ function Editor({ code, view }: { code: string; view: Schemas["PartView"] }) {
       {map?.threshold?.counts && map.threshold.state !== "below" ? (
         <NearThreshold of={map.threshold} />
       ) : null}
-      <Sentence problems={[problem("included"), problem("rounding"), problem("exempt.sentence")]}>
+      <Sentence problems={problems}>
         The business is in <strong>{countryName(home?.country ?? "")}</strong> and{" "}
         <SlotChoice
           label="Whether tax is charged"
@@ -48,7 +50,7 @@ function Editor({ code, view }: { code: string; view: Schemas["PartView"] }) {
             ["charges", "charges tax"],
             ["exempt", "charges no tax, as a small business"],
           ]}
-          isDisabled={off}
+          {...at("exempt")}
           onChange={(which) =>
             store(
               withValue(body, "exempt", which === "exempt" ? { sentence: "No tax is charged." } : undefined),
@@ -63,7 +65,7 @@ function Editor({ code, view }: { code: string; view: Schemas["PartView"] }) {
             <SlotText
               label="Sentence on papers"
               value={body.exempt.sentence}
-              isDisabled={off}
+              {...at("exempt.sentence")}
               onChange={(sentence) => store({ ...body, exempt: { sentence } })}
             />
           </>
@@ -78,7 +80,7 @@ function Editor({ code, view }: { code: string; view: Schemas["PartView"] }) {
                 ["included", "include tax"],
                 ["on-top", "are without tax, which is added"],
               ]}
-              isDisabled={off}
+              {...at("included")}
               onChange={(which) => store({ ...body, included: which === "included" })}
             />
             ; where none is due,{" "}
@@ -89,7 +91,7 @@ function Editor({ code, view }: { code: string; view: Schemas["PartView"] }) {
                 ["deduct", "the home tax comes off"],
                 ["keep", "the amount stays as it is"],
               ]}
-              isDisabled={off}
+              {...at("when_untaxed")}
               onChange={(when_untaxed) => store({ ...body, when_untaxed })}
             />
             . Tax is rounded{" "}
@@ -100,7 +102,7 @@ function Editor({ code, view }: { code: string; view: Schemas["PartView"] }) {
                 ["line", "for each line"],
                 ["rate", "for the sum of each rate"],
               ]}
-              isDisabled={off}
+              {...at("rounding")}
               onChange={(rounding) => store({ ...body, rounding })}
             />
             . A business’s tax number counts when it is{" "}
@@ -111,7 +113,7 @@ function Editor({ code, view }: { code: string; view: Schemas["PartView"] }) {
                 ["confirmed", "confirmed by the official register"],
                 ["well_formed", "well formed"],
               ]}
-              isDisabled={off}
+              {...at("business_proof")}
               onChange={(business_proof) => store({ ...body, business_proof })}
             />
             .
@@ -125,9 +127,7 @@ function Editor({ code, view }: { code: string; view: Schemas["PartView"] }) {
             key={`${one.place ?? one.scheme ?? ""} ${i}`}
             one={one}
             isDisabled={off}
-            problems={["", ".place", ".scheme", ".until", ".number"].map((name) =>
-              problem(`registrations[${i}]${name}`),
-            )}
+            problem={(path) => problem(`registrations[${i}]${path}`)}
             onChange={(next) =>
               store({ ...body, registrations: registrations.map((r, j) => (j === i ? next : r)) })
             }
