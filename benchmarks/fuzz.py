@@ -29,6 +29,7 @@ from schemathesis.specs.openapi.checks import (
     status_code_conformance,
 )
 
+from skurrow.core.quote.kept import KeptBuyer
 from skurrow.run.cluster import FAST_AND_FORGETFUL
 from skurrow.run.demo import EMAIL
 from skurrow.run.installation import ROOT, Installation, start_postgres
@@ -155,7 +156,7 @@ async def _customer(installation: Installation, context: Context) -> str:
     counter = await opening.open_counter(context, "ostrel-club")
     choice = Choice(price="parcel-month", delivery="collect")
     email = "maud@standin.example"
-    payment = Payment(email, "Maud", "NL", token, "24.00", choice)
+    payment = Payment(KeptBuyer(email=email, name="Maud", country="NL"), token, "24.00", choice)
     assert (await paying.pay(context, read_visit(context, counter.visit), payment)).state == "paid"
     at = await signing_in.shop(context, "ostrel", True)
     await signing_in.set_password(context, signing_in.Customer(at.site_id, at.code, at.mode, email), "x", WORDS)

@@ -17,6 +17,7 @@ from psycopg import sql
 
 from benchmarks.measure import Result
 from skurrow.core.check.site import check_text
+from skurrow.core.quote.kept import KeptBuyer
 from skurrow.run import demo
 from skurrow.run.cluster import FAST_AND_FORGETFUL
 from skurrow.run.installation import DATABASE, ROOT, Installation, start_postgres
@@ -106,9 +107,8 @@ async def _open(context: Context, installation: Installation) -> Sold:
 
 async def _place(sold: Sold) -> None:
     visit = replace(sold.visit, id=sold.context.new_id())
-    payment = Payment(
-        "jo@example.org", "Jo", "NL", None, "48.00", Choice(variant="moss", delivery="collect"), way="transfer"
-    )
+    buyer = KeptBuyer(email="jo@example.org", name="Jo", country="NL")
+    payment = Payment(buyer, None, "48.00", Choice(variant="moss", delivery="collect"), way="transfer")
     progress = await paying.pay(sold.context, visit, payment)
     assert progress.state == "waiting", progress
 

@@ -21,6 +21,7 @@ from psycopg import sql
 
 from benchmarks.measure import Result
 from skurrow.core.check.site import check_text
+from skurrow.core.quote.kept import KeptBuyer
 from skurrow.gateway.protocol import Credentials
 from skurrow.run import demo
 from skurrow.run.cluster import FAST_AND_FORGETFUL
@@ -143,7 +144,8 @@ async def _join(context: Context, installation: Installation, email: str) -> Non
         answer = await client.post(f"http://127.0.0.1:{installation.ports.cards}/tokens", json=body)
     token = answer.raise_for_status().json()["token"]
     choice = Choice(price="parcel-month", delivery="collect")
-    done = await paying.pay(context, visit, Payment(email, "Jo", "NL", token, "24.00", choice))
+    buyer = KeptBuyer(email=email, name="Jo", country="NL")
+    done = await paying.pay(context, visit, Payment(buyer, token, "24.00", choice))
     assert done.state == "paid", done
 
 

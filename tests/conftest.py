@@ -21,6 +21,7 @@ import pytest
 from hypothesis import HealthCheck
 from hypothesis import settings as properties
 
+from skurrow.core.order import Buyer
 from skurrow.gateway.protocol import Credentials, Reach
 from skurrow.run import demo
 from skurrow.run.cluster import APP, FAST_AND_FORGETFUL, OWNER, Cluster, reachable_folder
@@ -28,7 +29,6 @@ from skurrow.run.installation import MERCHANT, ROOT, Installation
 from skurrow.run.ports import Ports, any_free
 from skurrow.run.secrets_file import Secrets, new_secrets
 from skurrow.service.context import Context, Settings, open_context
-from skurrow.service.counter.visit import Buying, Where
 from skurrow.service.logs import log_as_json
 from skurrow.standin.debit import ACCOUNTS
 from skurrow.store.database import run, site_transaction, siteless_transaction
@@ -99,8 +99,8 @@ def cluster() -> Iterator[Cluster]:
         shutil.rmtree(folder, ignore_errors=True)
 
 
-IN_NL = Buying(Where("NL"))
-IN_GB = Buying(Where("GB"))
+IN_NL = Buyer(country="NL")
+IN_GB = Buyer(country="GB")
 
 
 @dataclass(frozen=True)

@@ -18,7 +18,6 @@ from skurrow.run.demo import EMAIL
 from skurrow.service.account import signing_in
 from skurrow.service.counter import buyer_password, opening
 from skurrow.service.counter.paying import pay
-from skurrow.service.counter.payment import Payment
 from skurrow.service.counter.progress import back_token
 from skurrow.service.counter.visit import Choice, read_visit
 from skurrow.service.counter.visit import signed as signed_visit
@@ -31,6 +30,7 @@ from skurrow.store import mailbox_keys
 from skurrow.store.database import site_transaction, siteless_transaction
 from skurrow.store.people.people import person_by_email
 from tests.conftest import PASSWORD, Shop, strict
+from tests.payments import payment_of
 from tests.service.counter.test_selling import opened
 from tests.service.living import buy, own_cards, subscription
 from tests.service.orders.test_settling import about, signed
@@ -146,20 +146,20 @@ async def test_a_password_is_kept_from_the_press_that_opened_the_charge_and_neve
     counter = await opening.open_counter(shop.context, "ostrel-club")
     visit = read_visit(shop.context, counter.visit)
     choice = Choice(price="parcel-month", delivery="collect")
-    payment = Payment("maud@standin.example", "Maud", "NL", None, "24.00", choice, password="the owner's words")
+    payment = payment_of("maud@standin.example", "Maud", "NL", None, "24.00", choice, password="the owner's words")
     first = replace(payment, token=await shop.cards.token())
     assert (await pay(shop.context, visit, first)).state == "paid"
     # Whoever else holds the visit presses once more, with another password beside the same address.
     second = replace(payment, token=await shop.cards.token(), password="the thief's words")
     assert (await pay(shop.context, visit, second)).state == "paid"
     await buyer_password.password_at_checkout(
-        shop.context, shop.site_id, "test", visit.id, payment.email, "the thief's words"
+        shop.context, shop.site_id, "test", visit.id, payment.buyer.email, "the thief's words"
     )
-    proof = {"token": await token_for(web, payment.email), "visit": signed_visit(shop.context, visit)}
+    proof = {"token": await token_for(web, payment.buyer.email), "visit": signed_visit(shop.context, visit)}
     assert (await ask(web, "POST", "/enter", proof)).status_code == 204
     assert (await mine(web))["has_password"] is True
     for words, status in (("the thief's words", 422), ("the owner's words", 204)):
-        body = {"email": payment.email, "password": words}
+        body = {"email": payment.buyer.email, "password": words}
         assert (await ask(web, "POST", "/password-sign-in", body)).status_code == status, words
 
 

@@ -16,10 +16,10 @@ import httpx
 from skurrow.gateway.protocol import Reach
 from skurrow.service.context import Context, Settings, open_context
 from skurrow.service.counter import paying
-from skurrow.service.counter.payment import Payment
 from skurrow.service.counter.visit import Choice, Visit
 from skurrow.service.refusals import Conflict
 from skurrow.store.database import DATABASE_AWAY
+from tests.payments import payment_of
 
 
 async def _buy(context: Context, task: dict[str, Any], n: int, token: str) -> str:
@@ -28,7 +28,7 @@ async def _buy(context: Context, task: dict[str, Any], n: int, token: str) -> st
     email = f"{task['name']}-{n}@example.org"
     while True:
         try:
-            done = await paying.pay(context, visit, Payment(email, "Jo", "NL", token, task["expected"], choice))
+            done = await paying.pay(context, visit, payment_of(email, "Jo", "NL", token, task["expected"], choice))
         except Conflict:
             return "short"
         except DATABASE_AWAY:  # so many at once that some are told to try again, and do

@@ -12,12 +12,12 @@ from zoneinfo import ZoneInfo
 import pytest
 
 from skurrow.core.money import format_amount
+from skurrow.core.order import Buyer
 from skurrow.core.subscriptions.life import Life
 from skurrow.service.changes import moving
 from skurrow.service.counter import opening, paying, pricing
-from skurrow.service.counter.payment import Payment
 from skurrow.service.counter.progress import Progress
-from skurrow.service.counter.visit import Buying, Choice, Visit, Where, read_visit
+from skurrow.service.counter.visit import Choice, Visit, read_visit
 from skurrow.service.draft import configuration
 from skurrow.service.payments.gateways import connections_for, gateway_of
 from skurrow.service.subscriptions import standing
@@ -28,6 +28,7 @@ from skurrow.store.orders.orders import OrderRow
 from skurrow.store.subscriptions import subscription_events, subscriptions
 from skurrow.store.subscriptions.subscriptions import SubscriptionRow
 from tests.conftest import Cards, Shop, stand_ins
+from tests.payments import payment_of
 
 ZONE = ZoneInfo("Europe/Amsterdam")
 CARDS = {
@@ -76,10 +77,10 @@ async def buy(
     visit = read_visit(shop.context, counter.visit)
     choice = Choice(price=price, delivery=delivery, coupons=coupons)
     token = await shop.cards.token(CARDS[card]) if card else None
-    where = Buying(Where("NL", None, "7411 BR"))
+    where = Buyer(country="NL", postal_code="7411 BR")
     priced = await pricing.quote_visit(shop.context, visit, where, choice, email)
     due = format_amount(priced.quote.due_today, priced.quote.currency)
-    payment = Payment(email, "Maud Terlinden", "NL", token, due, choice, **{"address": ADDRESS, **more})
+    payment = payment_of(email, "Maud Terlinden", "NL", token, due, choice, **{"address": ADDRESS, **more})
     return Bought(await paying.pay(shop.context, visit, payment), visit, choice)
 
 

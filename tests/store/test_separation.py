@@ -17,7 +17,6 @@ from skurrow.run.cluster import Cluster
 from skurrow.service.account import signing_in
 from skurrow.service.changes import agreeing, proposing
 from skurrow.service.counter import buyer_password, opening, paying, selling_states
-from skurrow.service.counter.payment import Payment
 from skurrow.service.counter.visit import Choice, read_visit
 from skurrow.service.draft import pictures, products, releases
 from skurrow.service.orders import books, disputes, refunds, transfers
@@ -33,6 +32,7 @@ from skurrow.store.orders import reviews
 from skurrow.store.people.people import Person
 from tests.conftest import Database, Shop
 from tests.gateway.test_standin_cards import NUMBERS
+from tests.payments import payment_of
 from tests.service.living import buy, move, own_cards, subscription
 from tests.service.statements import camt
 
@@ -53,7 +53,7 @@ async def _paid_order(shop: Shop) -> None:
     counter = await opening.open_counter(shop.context, "ostrel-kit")
     visit = read_visit(shop.context, counter.visit)
     choice = Choice(variant="moss", delivery="collect", coupons=("bind10",))
-    payment = Payment("a@example.org", "A", "NL", await shop.cards.token(), "43.20", choice)
+    payment = payment_of("a@example.org", "A", "NL", await shop.cards.token(), "43.20", choice)
     assert (await paying.pay(shop.context, visit, payment)).state == "paid"
 
 
@@ -213,7 +213,7 @@ async def test_an_order_is_what_its_attempts_say(shop: Shop, statement: str) -> 
     counter = await opening.open_counter(shop.context, "ostrel-kit")
     visit = read_visit(shop.context, counter.visit)
     token = await shop.cards.token(NUMBERS["no_answer"])
-    payment = Payment("a@example.org", "A", "NL", token, "48.00", Choice(variant="moss", delivery="collect"))
+    payment = payment_of("a@example.org", "A", "NL", token, "48.00", Choice(variant="moss", delivery="collect"))
     assert (await paying.pay(shop.context, visit, payment)).state == "pending"
     says = r"its attempts are not|cannot become"
     with pytest.raises(psycopg.IntegrityError, match=says), psycopg.connect(shop.database.owner) as db:

@@ -18,7 +18,6 @@ from skurrow.run.installation import ROOT
 from skurrow.service.changes import renewing
 from skurrow.service.counter import opening
 from skurrow.service.counter.paying import pay
-from skurrow.service.counter.payment import Payment
 from skurrow.service.counter.visit import Choice, read_visit
 from skurrow.service.draft import configuration, releases
 from skurrow.service.payments.gateways import connect
@@ -26,6 +25,7 @@ from skurrow.store.book import Book
 from skurrow.store.database import site_transaction
 from skurrow.store.subscriptions.subscriptions import subscriptions_of_customer
 from tests.conftest import Shop
+from tests.payments import payment_of
 from tests.service.living import ADDRESS, edit, own_cards
 
 cards = own_cards
@@ -43,6 +43,7 @@ select gen_random_uuid(), site_id, mode, 'C' || n, order_id, change, release, ch
   jsonb_set(buyer, '{email}', to_jsonb(n || '@copies.example.org')), connection_id, sealed_on_file, card_ending,
   product, price, ladder, state, currency, next_on, due_at, paid_order_id, supply, life, started_at
 from subscriptions, generate_series(1, %s) n where code = %s
+from tests.payments import payment_of
 """
 
 # Rows that a worker is just working on are left alone: waiting for several of them in turn would end in a deadlock.
@@ -68,7 +69,9 @@ async def live_subscription(shop: Shop) -> str:
     choice = Choice(price="parcel-month", delivery="collect")
     token = await shop.cards.token(mode="live")
     done = await pay(
-        shop.context, visit, Payment("real@buyers.example.org", "Real", "NL", token, "24.00", choice, address=ADDRESS)
+        shop.context,
+        visit,
+        payment_of("real@buyers.example.org", "Real", "NL", token, "24.00", choice, address=ADDRESS),
     )
     assert done.state == "paid"
     async with site_transaction(shop.context.pool, shop.site_id) as db:

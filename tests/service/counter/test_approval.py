@@ -6,12 +6,12 @@ import httpx
 import pytest
 
 from skurrow.service.counter import paying, progress
-from skurrow.service.counter.payment import Payment
 from skurrow.service.counter.progress import Progress
 from skurrow.service.counter.visit import Visit
 from skurrow.service.orders import asking, attempts
 from tests.conftest import Shop, eventually
 from tests.gateway.test_standin_cards import NUMBERS
+from tests.payments import payment_of
 from tests.service.counter.test_selling import charges_at_gateway, opened, story
 from tests.service.papers.test_papers import COLLECT
 
@@ -23,7 +23,7 @@ async def begun(shop: Shop) -> tuple[Visit, Progress]:
 
 async def pressed(shop: Shop, visit: Visit) -> Progress:
     token = await shop.cards.token(NUMBERS["approval"])
-    return await paying.pay(shop.context, visit, Payment("a@example.org", "A", "NL", token, "48.00", COLLECT))
+    return await paying.pay(shop.context, visit, payment_of("a@example.org", "A", "NL", token, "48.00", COLLECT))
 
 
 async def decide(shop: Shop, address: str | None, answer: str) -> None:
@@ -65,7 +65,7 @@ async def test_what_is_not_approved_is_refused_and_another_card_pays(shop: Shop)
     await settled(shop, visit, "refused")
     assert (await progress.progress(shop.context, visit)).reason == "not_approved"
     token = await shop.cards.token()
-    again = await paying.pay(shop.context, visit, Payment("a@example.org", "A", "NL", token, "48.00", COLLECT))
+    again = await paying.pay(shop.context, visit, payment_of("a@example.org", "A", "NL", token, "48.00", COLLECT))
     assert again.state == "paid"
 
 

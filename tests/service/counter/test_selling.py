@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import asyncio
 from collections import Counter
-from dataclasses import replace
 from datetime import timedelta
 from typing import Any
 
@@ -12,7 +11,6 @@ import pytest
 
 from skurrow.core.problems import InvalidInput
 from skurrow.service.counter import confirmation, opening, paying, pricing, returning
-from skurrow.service.counter.payment import Payment
 from skurrow.service.counter.progress import Progress, progress_of
 from skurrow.service.counter.progress import progress as progress_now
 from skurrow.service.counter.visit import VISIT_LIFE, Choice, Visit, pass_token, read_visit
@@ -26,6 +24,7 @@ from skurrow.store.orders import attempts, orders
 from skurrow.store.orders.attempts import AttemptRow
 from tests.conftest import IN_NL, Shop, eventually
 from tests.gateway.test_standin_cards import NUMBERS
+from tests.payments import payment_of
 
 
 async def opened(shop: Shop, code: str = "ostrel-kit", test_pass: str | None = None) -> Visit:
@@ -38,8 +37,8 @@ MOSS = Choice(variant="moss", delivery="collect")
 
 async def pay(shop: Shop, visit: Visit, behaviour: str = "approved", **changes: Any) -> Progress:
     token = await shop.cards.token(NUMBERS[behaviour], visit.mode)
-    payment = Payment("jo@example.org", "Jo", "NL", token, "48.00", MOSS)
-    return await paying.pay(shop.context, visit, replace(payment, **changes))
+    typed = {"email": "jo@example.org", "token": token, "expected": "48.00", "choice": MOSS, **changes}
+    return await paying.pay(shop.context, visit, payment_of(name="Jo", country="NL", **typed))
 
 
 async def story(shop: Shop, mode: Any = "test") -> books.OrderStory:

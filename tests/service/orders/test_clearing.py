@@ -12,7 +12,6 @@ from psycopg import sql
 from skurrow.core.payments.refunds import Asked
 from skurrow.service.counter import opening, progress
 from skurrow.service.counter.paying import pay
-from skurrow.service.counter.payment import Payment
 from skurrow.service.counter.visit import Choice, Visit, pass_token, read_visit
 from skurrow.service.orders import asking, books, refunds
 from skurrow.service.papers import papers
@@ -20,6 +19,7 @@ from skurrow.service.refusals import Conflict
 from skurrow.service.tax import tax_numbers
 from tests.conftest import Shop
 from tests.gateway.test_standin_cards import NUMBERS
+from tests.payments import payment_of
 from tests.service.counter.test_selling import go_live, opened, released
 from tests.service.papers.test_papers import COLLECT
 from tests.service.tax.test_tax import buy
@@ -41,7 +41,7 @@ async def test_the_test_book_goes_and_live_sales_stay(shop: Shop) -> None:
     coupons = Choice(variant="moss", delivery="collect", coupons=("BIND10",))
     assert (await buy(shop, expected="43.20", choice=coupons, mode="live")).state == "paid"
     visit = await as_tester(shop)
-    paid = Payment("a@example.org", "A", "NL", await shop.cards.token(), "43.20", coupons)
+    paid = payment_of("a@example.org", "A", "NL", await shop.cards.token(), "43.20", coupons)
     assert (await pay(shop.context, visit, paid)).state == "paid"
     (order,) = (await books.page(shop.context, shop.site_id, "test", None, "")).orders
     await refunds.refund(shop.context, shop.site_id, None, "test", order.code, uuid.uuid4(), [Asked(0, "1.00")], "1.00")
@@ -67,7 +67,7 @@ async def as_tester(shop: Shop) -> Visit:
 
 
 async def test_a_charge_under_way_while_the_book_is_cleared_changes_nothing_afterwards(shop: Shop) -> None:
-    slow = Payment("a@example.org", "A", "NL", await shop.cards.token(NUMBERS["slow"]), "48.00", COLLECT)
+    slow = payment_of("a@example.org", "A", "NL", await shop.cards.token(NUMBERS["slow"]), "48.00", COLLECT)
     visit = await opened(shop)
     paying = asyncio.create_task(pay(shop.context, visit, slow))
     await asyncio.sleep(0.4)

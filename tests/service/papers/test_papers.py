@@ -22,7 +22,6 @@ from psycopg import errors
 
 from skurrow.run.installation import ROOT
 from skurrow.service.counter import paying
-from skurrow.service.counter.payment import Payment
 from skurrow.service.counter.visit import Choice
 from skurrow.service.orders import books
 from skurrow.service.papers import papers
@@ -31,6 +30,7 @@ from skurrow.service.tax import official_rates
 from skurrow.standin.numbers import rates_of
 from tests.conftest import THOROUGH, Shop
 from tests.gateway.test_standin_cards import NUMBERS
+from tests.payments import payment_of
 from tests.service.counter.test_selling import go_live, opened, released
 from tests.service.tax.test_tax import BELGIAN, HOME, buy, edit_single
 
@@ -221,7 +221,7 @@ async def test_an_invoice_says_why_there_is_no_tax_and_is_xml_too(shop: Shop) ->
 
 async def in_pounds(shop: Shop) -> None:
     visit = replace(await opened(shop), currency="GBP")
-    paid = Payment("jo@example.org", "Jo", "NL", await shop.cards.token(), "42.00", COLLECT)
+    paid = payment_of("jo@example.org", "Jo", "NL", await shop.cards.token(), "42.00", COLLECT)
     assert (await paying.pay(shop.context, visit, paid)).state == "paid"
 
 

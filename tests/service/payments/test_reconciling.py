@@ -12,7 +12,6 @@ import pytest
 
 from skurrow.core.payments.refunds import Asked
 from skurrow.service.counter import opening, paying
-from skurrow.service.counter.payment import Payment
 from skurrow.service.draft import configuration
 from skurrow.service.orders import books, gateway_events, refunds
 from skurrow.service.payments import gateways, reconciling
@@ -20,6 +19,7 @@ from skurrow.service.refusals import Closed, Conflict, NotFound
 from skurrow.store.payments.reconciliations import ReconciliationRow
 from tests.conftest import Shop
 from tests.gateway.test_standin_cards import NUMBERS
+from tests.payments import payment_of
 from tests.service.counter.test_selling import opened
 from tests.service.orders.test_settling import secret_of, signed
 from tests.service.papers.test_papers import COLLECT
@@ -90,7 +90,7 @@ async def test_whatever_differs_is_found(shop: Shop) -> None:
 
 async def test_what_is_still_asked_about_is_no_difference(shop: Shop) -> None:
     visit = await opened(shop)
-    payment = Payment("a@example.org", "A", "NL", await shop.cards.token(NUMBERS["cut"]), "48.00", COLLECT)
+    payment = payment_of("a@example.org", "A", "NL", await shop.cards.token(NUMBERS["cut"]), "48.00", COLLECT)
     assert (await paying.pay(shop.context, visit, payment)).state == "pending"
     found = await compared(shop)
     assert (found.entries, found.differences) == (1, [])

@@ -14,14 +14,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from skurrow.core.order import QuoteRefused
+from skurrow.core.order import Buyer, QuoteRefused
 from skurrow.core.payments.refunds import Asked
 from skurrow.core.payments.transfers import Expected, Incoming, match
 from skurrow.gateway.protocol import Credentials
 from skurrow.service.counter import confirmation, opening, paying, pricing, progress, returning
-from skurrow.service.counter.payment import Payment
 from skurrow.service.counter.progress import Progress
-from skurrow.service.counter.visit import Buying, Choice, Visit, Where, held_visit, read_visit, signed
+from skurrow.service.counter.visit import Choice, Visit, held_visit, read_visit, signed
 from skurrow.service.draft import configuration
 from skurrow.service.draft.configuration import edition_at
 from skurrow.service.orders import asking, books, holding, refunds, settling, transfers
@@ -34,6 +33,7 @@ from skurrow.store.database import site_transaction
 from skurrow.store.orders import attempts
 from tests.conftest import Shop, eventually
 from tests.gateway.test_standin_cards import NUMBERS
+from tests.payments import payment_of
 from tests.service.counter.test_selling import opened, story
 from tests.service.statements import camt, mt940
 
@@ -51,8 +51,8 @@ async def all_ways(shop: Shop) -> Shop:
 
 
 async def pressed(shop: Shop, visit: Visit, way: str, token: str | None = None, **more: Any) -> Progress:
-    payment = Payment("jo@example.org", "Jo", "NL", token, "48.00", COLLECT, way=way, address_seen="203.0.113.9")
-    return await paying.pay(shop.context, visit, replace(payment, **more))
+    typed = {"country": "NL", "expected": "48.00", "choice": COLLECT, "address_seen": "203.0.113.9", **more}
+    return await paying.pay(shop.context, visit, payment_of("jo@example.org", "Jo", token=token, way=way, **typed))
 
 
 async def draft_payments(shop: Shop, **body: Any) -> None:
@@ -116,7 +116,7 @@ async def test_what_is_offered_follows_country_amount_and_delivery(
     all_ways: Shop, country: str, choice: Choice, offered: list[str]
 ) -> None:
     visit = await opened(all_ways)
-    priced = await pricing.quote_visit(all_ways.context, visit, Buying(Where(country)), choice)
+    priced = await pricing.quote_visit(all_ways.context, visit, Buyer(country=country), choice)
     assert await pricing.ways_to_pay(all_ways.context, visit, priced, country) == offered
 
 

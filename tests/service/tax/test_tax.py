@@ -2,25 +2,25 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from datetime import date, timedelta
 from decimal import Decimal
 from typing import Any
 
 import pytest
 
+from skurrow.core.order import Buyer
 from skurrow.core.problems import InvalidInput
 from skurrow.service import addresses
 from skurrow.service.counter import checking, paying, pricing
-from skurrow.service.counter.payment import Payment
 from skurrow.service.counter.progress import Progress
-from skurrow.service.counter.visit import Buying, Choice, Where
+from skurrow.service.counter.visit import Choice
 from skurrow.service.draft import configuration
 from skurrow.service.refusals import Conflict
 from skurrow.service.tax import reports, tax, tax_numbers
 from skurrow.store.book import Book
 from skurrow.store.database import site_transaction
 from tests.conftest import Shop
+from tests.payments import payment_of
 from tests.service.counter.test_selling import go_live, opened, released, story
 
 HOME = {"street": "Brink 3", "postal_code": "7411 BR", "city": "Deventer"}
@@ -33,8 +33,9 @@ async def buy(shop: Shop, checkout: str = "kit", country: str = "NL", expected: 
     mode = more.pop("mode", "test")
     visit = await opened(shop, f"ostrel-{checkout}")
     choice = more.pop("choice", POST if checkout == "kit" else Choice())
-    payment = Payment("jo@example.org", "Jo", country, await shop.cards.token(mode=mode), expected, choice)
-    return await paying.pay(shop.context, visit, replace(payment, **more))
+    token = await shop.cards.token(mode=mode)
+    typed = {"email": "jo@example.org", "name": "Jo", "token": token, "choice": choice, **more}
+    return await paying.pay(shop.context, visit, payment_of(country=country, expected=expected, **typed))
 
 
 async def edit_single(shop: Shop, kind: str, **changes: Any) -> None:
@@ -81,19 +82,19 @@ async def test_where_nothing_is_sent_it_is_said_before_paying(shop: Shop) -> Non
     visit = await opened(shop)
     for country in ("NL", "DE"):
         with pytest.raises(InvalidInput, match="Nothing can be sent to this address"):
-            await pricing.quote_visit(shop.context, visit, Buying(Where(country)), POST)
+            await pricing.quote_visit(shop.context, visit, Buyer(country=country), POST)
 
 
 async def test_the_ways_that_are_shown_are_those_that_can_be_had(shop: Shop) -> None:
     visit = await opened(shop, "ostrel-press")
-    found = await pricing.quote_visit(shop.context, visit, Buying(Where("DE")), Choice(price="press"))
+    found = await pricing.quote_visit(shop.context, visit, Buyer(country="DE"), Choice(price="press"))
     assert [(way.id, way.amount) for way in found.ways] == [("post", "0.00"), ("collect", "0.00")]
     weights = [{"up_to_g": 2000, "amount": {"EUR": "9.50"}}]
     zones = [{"name": "All", "places": ["*"], "methods": [{"id": "post", "name": "Post", "by_weight": weights}]}]
     await edit_single(shop, "delivery", zones=zones)
     visit = await opened(shop, "ostrel-press")
     with pytest.raises(InvalidInput, match="cannot be had for this parcel"):
-        await pricing.quote_visit(shop.context, visit, Buying(Where("DE")), Choice(price="press"))
+        await pricing.quote_visit(shop.context, visit, Buyer(country="DE"), Choice(price="press"))
 
 
 @pytest.mark.parametrize(

@@ -84,26 +84,26 @@ def check_place(edition: Edition, priced: Priced, payment: Payment) -> None:
     """An address is needed for what is sent and for a business's invoice; what is digital needs to be known where the
     buyer lives."""
     problems: list[Problem] = []
+    buyer = payment.buyer
     sent = any(way.id == priced.way and not way.pick_up for way in priced.ways)
-    to = payment.deliver_to if sent else None
-    if payment.business and not (payment.company or "").strip():
+    to = buyer.deliver_to if sent else None
+    if buyer.business and not buyer.company:
         problems.append(
             Problem(("company",), "The company is missing", "Type its name: the invoice bears it", "missing")
         )
     if to is not None:
-        problems += addresses.problems(to.get("country") or payment.country, to, ("deliver_to",))
-        if not (to.get("name") or "").strip():
+        problems += addresses.problems(to.get("country") or buyer.country, to, ("deliver_to",))
+        if not to.get("name"):
             problems.append(Problem(("deliver_to", "name"), "The name is missing", "Type who it is for", "missing"))
-    postal_code = (payment.address.get("postal_code") or "").strip()
-    if payment.business or (sent and to is None):
-        problems += addresses.problems(payment.country, payment.address, ("address",))
-    elif not sent and needs_postal_code(edition, payment.country) and not postal_code:
+    if buyer.business or (sent and to is None):
+        problems += addresses.problems(buyer.country, buyer.address, ("address",))
+    elif not sent and needs_postal_code(edition, buyer.country) and not buyer.address.get("postal_code"):
         problems.append(
             Problem(("address", "postal_code"), "The postal code is missing", "Type it: tax depends on it", "missing")
         )
     if problems:
         raise QuoteRefused(problems)
-    if asks_where(priced.quote, payment.country, payment.seen_in) and not payment.lives_here:
+    if asks_where(priced.quote, buyer.country, buyer.evidence.connection) and not buyer.evidence.confirmed:
         message = "The connection seems to come from another country than the one chosen"
         raise QuoteRefused([Problem(("place",), message, "Say which is right", "place_conflict")])
 
@@ -125,7 +125,7 @@ def check_customer(quoted: Quote, payment: Payment) -> None:
     """Prices for named customers are sold to those only."""
     for line in quoted.lines:
         named = line.charged.priced.price.for_
-        if named is not None and mailbox(payment.email) not in {mailbox(one) for one in named}:
+        if named is not None and payment.customer not in {mailbox(one) for one in named}:
             message = f"“{line.name}” is for invited customers, and this address is not among them"
             raise QuoteRefused([Problem(("email",), message, "Use the address that was invited", "not_invited")])
 

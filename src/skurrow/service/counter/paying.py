@@ -26,7 +26,7 @@ from skurrow.service.counter.checking import (
 )
 from skurrow.service.counter.coupons import coupons_tried
 from skurrow.service.counter.payment import HasPlan, Payment
-from skurrow.service.counter.placing import hold_all, needs_card, placed_order, priced_now, repriced
+from skurrow.service.counter.placing import brought_up_to_date, hold_all, needs_card, order_as_typed, placed, priced_now
 from skurrow.service.counter.pricing import Priced
 from skurrow.service.counter.progress import Progress, progress, progress_of, what_else
 from skurrow.service.counter.visit import Visit
@@ -61,7 +61,7 @@ async def pay(context: Context, visit: Visit, payment: Payment) -> Progress:
         done = await _pay(context, visit, payment, opened)
         if payment.password and opened.here and done.state != "refused":
             await buyer_password.password_at_checkout(
-                context, visit.site_id, visit.mode, visit.id, payment.email, payment.password
+                context, visit.site_id, visit.mode, visit.id, payment.buyer.email, payment.password
             )
         return done
     except HasPlan as has:
@@ -70,8 +70,8 @@ async def pay(context: Context, visit: Visit, payment: Payment) -> Progress:
             raise Conflict(message) from None
         await tell_of_plan(context, visit, has.row, has.wanted)
         raise Conflict(
-            f"This address has {has.name} already, so nothing was charged. We have sent a link to {payment.email}, "
-            "with which the plan can be changed."
+            f"This address has {has.name} already, so nothing was charged. We have sent a link to "
+            f"{payment.buyer.email}, with which the plan can be changed."
         ) from None
 
 
@@ -86,8 +86,9 @@ async def _pay(context: Context, visit: Visit, payment: Payment, opened: _Opened
     seen = await _look_at(context, visit, payment)
     met = await edition_of(context, visit.site_id, visit.change)
     asked = await coupons_tried(context, met, visit, payment.choice, payment.address_seen or "")
-    if payment.business and payment.tax_number:
-        await tax_numbers.ask(context, visit.site_id, visit.mode, payment.tax_number, payment.country)
+    buyer = payment.buyer
+    if buyer.business and buyer.tax_number:
+        await tax_numbers.ask(context, visit.site_id, visit.mode, buyer.tax_number, buyer.country)
     async with site_transaction(context.pool, visit.site_id) as db:
         book = Book(db, visit.site_id, visit.mode)
         context = await calendars.of_book(context, book)
@@ -97,7 +98,8 @@ async def _pay(context: Context, visit: Visit, payment: Payment, opened: _Opened
         quoted = priced.quote
         due = format_amount(quoted.due_today, quoted.currency)
         connected = await connections_for(book)
-        order = await placed_order(context, db, edition, visit, payment, priced)
+        as_typed = order_as_typed(context, edition, visit, payment, priced, seen)
+        order = await placed(context, book, as_typed)
         if order.state in ("paid", "waiting", "cancelled"):
             return await progress_of(context, db, visit, order)
         earlier = await attempts.attempts_of(book, order.id)
@@ -113,7 +115,7 @@ async def _pay(context: Context, visit: Visit, payment: Payment, opened: _Opened
         check_customer(quoted, payment)
         await check_ladder(db, edition, visit, order, priced, payment)
         check_place(edition, priced, payment)
-        order = await repriced(db, edition, visit, order, payment, priced, seen)
+        order = await brought_up_to_date(book, order, as_typed)
         await hold_all(db, visit, order, edition, quoted, payment)
         keeps = bool(quoted.later) and needs_card(edition, quoted)
         if order.total == 0 and not keeps:
@@ -205,7 +207,7 @@ async def _look_at(context: Context, visit: Visit, payment: Payment) -> Seen | N
 
 def _chosen_way(edition: Edition, connected: list[ConnectionRow], priced: Priced, payment: Payment) -> Offer:
     """The way to pay that the buyer has chosen, if this can be paid with it. Raises QuoteRefused, Closed."""
-    offered = ways.offers_for(edition, connected, ways.sale_of(priced.quote, payment.country, priced.collected))
+    offered = ways.offers_for(edition, connected, ways.sale_of(priced.quote, payment.buyer.country, priced.collected))
     fitting = [one for one in offered if one.why_not is None]
     if payment.way is None:
         if not fitting:
@@ -247,7 +249,7 @@ async def _judged(
     if any(guard.tries is not None for guard in edition.site.payments.guards):
         for one in await attempts.tries_since(Book(db, visit.site_id, visit.mode), now - LONGEST, marks):
             tries.setdefault(one.by, []).append(one.at)
-    facts = Facts(order.total, order.currency, payment.country, seen.country if seen else None, tries)
+    facts = Facts(order.total, order.currency, payment.buyer.country, seen.country if seen else None, tries)
     return judge(edition, facts, now)
 
 

@@ -8,13 +8,14 @@ from typing import Any
 
 from skurrow.core.edition import Edition
 from skurrow.core.order import Buyer
+from skurrow.core.quote.kept import KeptCheck
 from skurrow.core.quote.written import Quote
 from skurrow.core.subscriptions.terms import Reckoning, Terms, terms_of
 from skurrow.gateway.protocol import Seen
 from skurrow.service.codes import new_code
 from skurrow.service.context import Context
 from skurrow.service.counter.payment import Payment
-from skurrow.service.counter.pricing import Priced, number_of, price_for
+from skurrow.service.counter.pricing import Priced, confirmed, number_of, price_for
 from skurrow.service.counter.visit import Visit
 from skurrow.service.events import money, record
 from skurrow.service.orders import holding
@@ -62,8 +63,9 @@ async def priced_now(
 ) -> Priced:
     """What the order costs this customer, without the coupons that they can use no more."""
     used_up = await holding.used_up(Book(db, visit.site_id, visit.mode), edition, payment.customer, asked)
-    number = await number_of(context, db, visit, payment.buying)
-    return price_for(edition, visit, payment.buying, payment.choice, context.book_now(), used_up, number)
+    buyer = payment.buyer.as_buyer()
+    number = await number_of(context, db, visit, buyer)
+    return price_for(edition, visit, buyer, payment.choice, context.book_now(), used_up, number)
 
 
 async def hold_all(
@@ -85,10 +87,6 @@ async def hold_all(
     raise Conflict(f"Only {short.left} of “{name}” are left. Nothing was charged.")
 
 
-def _as_core(payment: Payment, priced: Priced) -> Buyer:
-    return payment.buying.as_core(priced.number.confirmed if priced.number else None)
-
-
 def _wanted(edition: Edition, priced: Priced) -> dict[str, Any]:
     items = [line.item.model_dump(mode="json", exclude_none=True) for line in priced.quote.lines]
     way = {} if priced.way is None else {"delivery": priced.way}
@@ -97,40 +95,30 @@ def _wanted(edition: Edition, priced: Priced) -> dict[str, Any]:
     return {**found, "subscriptions": begins} if begins else found
 
 
-def _buyer(payment: Payment, priced: Priced, seen: Seen | None = None) -> dict[str, Any]:
-    """What is kept of the buyer, with the evidence of where they are."""
-    found: dict[str, Any] = {"email": payment.email, "name": payment.name, "country": payment.country}
-    address = {name: text.strip() for name, text in payment.address.items() if text and text.strip()}
-    if address:
-        found["address"] = address
-    if payment.deliver_to is not None and any(way.id == priced.way and not way.pick_up for way in priced.ways):
-        found["deliver_to"] = {name: text.strip() for name, text in payment.deliver_to.items() if text and text.strip()}
-    if payment.language:
-        found["language"] = payment.language
-    if payment.business:
-        found["business"] = True
-        if payment.company and payment.company.strip():
-            found["company"] = payment.company.strip()
-        if priced.number is not None:
-            number = priced.number
-            found["tax_number"] = number.number
-            found["tax_number_check"] = {"answer": number.state, "name": number.name, "reference": number.reference}
-    evidence = {
-        "declared": payment.country,
-        "connection": payment.seen_in,
-        "card": seen.country if seen else None,
-        "confirmed": payment.lives_here or None,
-    }
-    found["evidence"] = {name: value for name, value in evidence.items() if value is not None}
-    return found
+def _buyer(payment: Payment, priced: Priced, seen: Seen | None) -> dict[str, Any]:
+    """What is kept of the buyer: as typed, as far as this order depends on it, with the evidence of where they are."""
+    buyer, number = payment.buyer, priced.number
+    sent = any(way.id == priced.way and not way.pick_up for way in priced.ways)
+    is_known = buyer.business and number is not None
+    check = KeptCheck(answer=number.state, name=number.name, reference=number.reference) if number else KeptCheck()
+    kept = buyer.model_copy(
+        update={
+            "deliver_to": buyer.deliver_to if sent else None,
+            "company": buyer.company if buyer.business else None,
+            "tax_number": number.number if number is not None and is_known else None,
+            "tax_number_check": check if is_known else KeptCheck(),
+            "evidence": buyer.evidence.model_copy(update={"card": seen.country if seen else None}),
+        }
+    )
+    return kept.model_dump(mode="json", exclude_defaults=True)
 
 
-async def placed_order(
-    context: Context, db: Connection, edition: Edition, visit: Visit, payment: Payment, priced: Priced
+def order_as_typed(
+    context: Context, edition: Edition, visit: Visit, payment: Payment, priced: Priced, seen: Seen | None
 ) -> OrderRow:
-    """The visit's order, locked; made now if there is none."""
-    now, quoted = context.book_now(), priced.quote
-    order = OrderRow(
+    """The order as this press of Pay asks for it, with the evidence that the gateway has of the card."""
+    quoted = priced.quote
+    return OrderRow(
         id=context.new_id(),
         mode=visit.mode,
         visit=visit.id,
@@ -139,43 +127,41 @@ async def placed_order(
         change=visit.change,
         release=visit.release,
         state="open",
-        buyer=_buyer(payment, priced),
+        buyer=_buyer(payment, priced, seen),
         currency=quoted.currency,
         total=quoted.due_today,
-        quote=quote_json(edition, priced, _as_core(payment, priced)),
-        created_at=now,
+        quote=quote_json(edition, priced, confirmed(payment.buyer.as_buyer(), priced.number)),
+        created_at=context.book_now(),
         paid_at=None,
         wanted=_wanted(edition, priced),
         customer=payment.customer,
     )
-    if await orders.add_order(db, visit.site_id, order):
-        await record(context, db, visit.site_id, order, "order.placed", money(order.total, order.currency))
-    found = await orders.order_of_visit(Book(db, visit.site_id, visit.mode), visit.id, lock=True)
+
+
+async def placed(context: Context, book: Book, order: OrderRow) -> OrderRow:
+    """The order of its visit, locked: this one where there was none, and then it is written."""
+    if await orders.add_order(book.db, book.site_id, order):
+        await record(context, book.db, book.site_id, order, "order.placed", money(order.total, order.currency))
+        return order
+    found = await orders.order_of_visit(book, order.visit, lock=True)
     assert found is not None
     return found
 
 
-async def repriced(
-    db: Connection,
-    edition: Edition,
-    visit: Visit,
-    order: OrderRow,
-    payment: Payment,
-    priced: Priced,
-    seen: Seen | None,
-) -> OrderRow:
-    """The order with what the buyer has typed since it was made."""
-    quoted = priced.quote
+async def brought_up_to_date(book: Book, order: OrderRow, as_typed: OrderRow) -> OrderRow:
+    """An order with what the buyer has typed since it was placed."""
+    if as_typed is order:
+        return order
     changed = replace(
         order,
-        buyer=_buyer(payment, priced, seen),
-        currency=quoted.currency,
-        total=quoted.due_today,
-        quote=quote_json(edition, priced, _as_core(payment, priced)),
-        wanted=_wanted(edition, priced),
-        customer=payment.customer,
+        buyer=as_typed.buyer,
+        currency=as_typed.currency,
+        total=as_typed.total,
+        quote=as_typed.quote,
+        wanted=as_typed.wanted,
+        customer=as_typed.customer,
     )
     if changed == order:
         return order
-    await orders.reprice_order(db, visit.site_id, changed)
+    await orders.reprice_order(book.db, book.site_id, changed)
     return changed

@@ -8,7 +8,7 @@ from datetime import datetime
 from skurrow.core.edition import Edition, PricedProduct
 from skurrow.core.mailboxes import mailbox
 from skurrow.core.money import format_amount
-from skurrow.core.order import QuoteRefused, read_order
+from skurrow.core.order import Buyer, QuoteRefused, read_order
 from skurrow.core.payments.ways import offers
 from skurrow.core.problems import Problem
 from skurrow.core.quote.delivery_choices import ways_of
@@ -17,7 +17,7 @@ from skurrow.core.quote.written import Quote
 from skurrow.service import calendars
 from skurrow.service.context import Context
 from skurrow.service.counter.coupons import coupons_asked, coupons_tried
-from skurrow.service.counter.visit import NOTHING_CHOSEN, Buying, Choice, Visit
+from skurrow.service.counter.visit import NOTHING_CHOSEN, Choice, Visit
 from skurrow.service.draft.configuration import edition_of
 from skurrow.service.orders import holding
 from skurrow.service.payments.ways import lately_usable, sale_of
@@ -63,7 +63,7 @@ class Offered:
 async def quote_visit(
     context: Context,
     visit: Visit,
-    buying: Buying,
+    buyer: Buyer,
     choice: Choice = NOTHING_CHOSEN,
     customer: str = "",
     address: str = "",
@@ -74,11 +74,11 @@ async def quote_visit(
     asked = await coupons_tried(context, edition, visit, choice, address)
     used_up: frozenset[str] = frozenset()
     number = None
-    if asked or edition.automatic or (buying.business and buying.tax_number):
+    if asked or edition.automatic or (buyer.business and buyer.tax_number):
         async with site_transaction(context.pool, visit.site_id) as db:
             used_up = await holding.used_up(Book(db, visit.site_id, visit.mode), edition, mailbox(customer), asked)
-            number = await number_of(context, db, visit, buying)
-    return price_for(edition, visit, buying, choice, context.book_now(), used_up, number)
+            number = await number_of(context, db, visit, buyer)
+    return price_for(edition, visit, buyer, choice, context.book_now(), used_up, number)
 
 
 async def ways_to_pay(context: Context, visit: Visit, priced: Priced, country: str) -> list[str]:
@@ -89,17 +89,22 @@ async def ways_to_pay(context: Context, visit: Visit, priced: Priced, country: s
     return [offer.gateway for offer in offers(edition, connected, sale) if offer.why_not is None]
 
 
-async def number_of(context: Context, db: Connection, visit: Visit, buying: Buying) -> Checked | None:
+async def number_of(context: Context, db: Connection, visit: Visit, buyer: Buyer) -> Checked | None:
     """What is known of a business's tax number; None where there is none."""
-    if not buying.business or not buying.tax_number:
+    if not buyer.business or not buyer.tax_number:
         return None
-    return await known_answer(context, Book(db, visit.site_id, visit.mode), buying.tax_number, buying.place.country)
+    return await known_answer(context, Book(db, visit.site_id, visit.mode), buyer.tax_number, buyer.country)
+
+
+def confirmed(buyer: Buyer, number: Checked | None) -> Buyer:
+    """The buyer with what the official look-up says of their number."""
+    return buyer if number is None else buyer.model_copy(update={"tax_number_confirmed": number.confirmed})
 
 
 def price_for(
     edition: Edition,
     visit: Visit,
-    buying: Buying,
+    buyer: Buyer,
     choice: Choice,
     at: datetime,
     used_up: frozenset[str],
@@ -123,7 +128,7 @@ def price_for(
         "coupons": coupons_asked(edition, visit, choice),
     }
     try:
-        buyer = buying.as_core(number.confirmed if number else None)
+        buyer = confirmed(buyer, number)
         asked = read_order({**order, "buyer": buyer})
         ways = ways_of(edition, [priced], buyer)
         if not ways:

@@ -11,7 +11,6 @@ from datetime import datetime, timedelta
 from typing import Any
 from uuid import UUID
 
-from skurrow.core.order import Address, Buyer
 from skurrow.gateway.protocol import Mode
 from skurrow.service.context import Context
 from skurrow.service.refusals import NotFound
@@ -60,40 +59,6 @@ class Choice:
 
 
 NOTHING_CHOSEN = Choice()
-
-
-@dataclass(frozen=True, slots=True)
-class Where:
-    """A place as far as amounts depend on it."""
-
-    country: str
-    region: str | None = None
-    postal_code: str | None = None
-
-
-@dataclass(frozen=True, slots=True)
-class Buying:
-    """Who buys, as far as amounts depend on it; `deliver_to` where parcels go elsewhere."""
-
-    place: Where
-    deliver_to: Where | None = None
-    business: bool = False
-    tax_number: str | None = None
-
-    def as_core(self, confirmed: bool | None) -> Buyer:
-        """The same for a quote, with what the official look-up says of the number."""
-        to = self.deliver_to
-        return Buyer(
-            country=self.place.country,
-            region=self.place.region or None,
-            postal_code=self.place.postal_code or None,
-            business=self.business,
-            tax_number=self.tax_number or None,
-            tax_number_confirmed=confirmed,
-            deliver_to=Address(country=to.country, region=to.region or None, postal_code=to.postal_code or None)
-            if to
-            else None,
-        )
 
 
 def read_visit(context: Context, token: str) -> Visit:

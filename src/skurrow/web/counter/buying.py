@@ -47,7 +47,7 @@ async def come_back(body: ComeBack, context: Means, request: Request) -> Resumed
 async def quote(body: QuoteRequest, context: Means, request: Request) -> Response:
     """What the buyer has to pay. The core's own JSON goes out as it is; it holds at least what is declared."""
     visit = read_visit(context, body.visit)
-    priced = await pricing.quote_visit(context, visit, body.buying(), body.choice(), body.email, address_of(request))
+    priced = await pricing.quote_visit(context, visit, body.buyer(), body.choice(), body.email, address_of(request))
     edition = await edition_of(context, visit.site_id, visit.change)
     written = for_buyers(priced.quote)
     written["keeps"] = bool(priced.quote.later) and needs_card(edition, priced.quote)
@@ -82,25 +82,8 @@ async def address_form(country: Country, response: Response) -> AddressFormView:
 async def pay(body: PayRequest, context: Means, request: Request) -> ProgressView:
     """Pays once, however often it is asked."""
     visit = read_visit(context, body.visit)
-    payment = Payment(
-        body.email,
-        body.name,
-        body.country,
-        body.token,
-        body.expected,
-        body.choice(),
-        body.address.model_dump(),
-        body.deliver_to.model_dump() if body.deliver_to else None,
-        body.business,
-        body.company,
-        body.tax_number,
-        seen_in_country(request),
-        body.lives_here,
-        body.way,
-        address_of(request),
-        language(request),
-        body.password,
-    )
+    buyer = body.kept(seen_in_country(request), language(request))
+    payment = Payment(buyer, body.token, body.expected, body.choice(), body.way, address_of(request), body.password)
     if body.password:
         passwords.check(body.password)
     return progress_view(await paying.pay(context, visit, payment))

@@ -7,8 +7,10 @@ from typing import Annotated
 from pydantic import AfterValidator, BaseModel, ConfigDict, EmailStr, Field
 
 from skurrow.core.bounds import one_line
+from skurrow.core.order import Address, Buyer
+from skurrow.core.quote.kept import Evidence, KeptBuyer
 from skurrow.core.site.values import Country, Name
-from skurrow.service.counter.visit import Buying, Choice, Where
+from skurrow.service.counter.visit import Choice
 
 _VISIT = Annotated[str, Field(min_length=1, max_length=1000)]
 
@@ -57,6 +59,10 @@ class ParcelTo(AddressGiven):
     country: Country
 
 
+def _typed(address: AddressGiven) -> dict[str, str]:
+    return {name: text.strip() for name, text in address if text and text.strip()}
+
+
 class _Buying(_Chosen):
     """Who buys: country and address, where parcels go, and a business with its tax number."""
 
@@ -67,14 +73,18 @@ class _Buying(_Chosen):
     business: bool = False
     tax_number: Annotated[str, Field(max_length=40), AfterValidator(one_line)] | None = None
 
-    def buying(self) -> Buying:
-        """The same for the service."""
+    def buyer(self) -> Buyer:
+        """Whoever buys, as far as amounts depend on it."""
         to = self.deliver_to
-        return Buying(
-            Where(self.country, self.address.region, self.address.postal_code),
-            Where(to.country, to.region, to.postal_code) if to else None,
-            self.business,
-            self.tax_number,
+        return Buyer(
+            country=self.country,
+            region=self.address.region or None,
+            postal_code=self.address.postal_code or None,
+            business=self.business,
+            tax_number=self.tax_number or None,
+            deliver_to=Address(country=to.country, region=to.region or None, postal_code=to.postal_code or None)
+            if to
+            else None,
         )
 
 
@@ -97,6 +107,23 @@ class PayRequest(_Buying):
     way: Annotated[str, Field(max_length=60)] | None = None
     token: GatewayToken | None = None
     expected: Annotated[str, Field(max_length=20)]
+
+    def kept(self, seen_in: str | None, language: str | None) -> KeptBuyer:
+        """Whoever buys, as their order keeps it, without what is blank; `seen_in` is the country that their connection
+        seems to come from."""
+        evidence = Evidence(declared=self.country, connection=seen_in, confirmed=self.lives_here or None)
+        return KeptBuyer(
+            email=self.email,
+            name=self.name,
+            country=self.country,
+            address=_typed(self.address),
+            deliver_to=_typed(self.deliver_to) if self.deliver_to else None,
+            language=language or None,
+            business=self.business,
+            company=(self.company or "").strip() or None,
+            tax_number=self.tax_number or None,
+            evidence=evidence,
+        )
 
 
 class NumberRequest(_Given):
