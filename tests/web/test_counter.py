@@ -9,6 +9,7 @@ from typing import Any
 import pytest
 
 from skurrow.service.payments import gateways
+from skurrow.web.counter.given import PayRequest
 from tests.service.counter.test_selling import story
 from tests.service.orders.test_settling import about, open_attempt, secret_of, signed
 from tests.web.conftest import Web
@@ -135,3 +136,15 @@ async def test_a_closed_shop_says_so(web: Web) -> None:
     page = await web.counter.get("/buy/ostrel-kit")
     assert page.status_code == 503
     assert "cannot take payments at the moment" in page.text
+
+
+def test_what_is_typed_is_kept_without_blanks() -> None:
+    pressed = {"visit": "v", "email": "ada@example.org", "name": "Ada", "country": "NL", "expected": "48.00"}
+    typed = {"address": {"street": "  Brink 3 ", "city": " "}, "company": "  ", "tax_number": "", "lives_here": True}
+    kept = PayRequest.model_validate({**pressed, **typed, "deliver_to": {"country": "BE", "name": " Bo "}})
+    assert kept.kept("DE", "nl").model_dump(exclude_defaults=True) == {
+        **{"email": "ada@example.org", "name": "Ada", "country": "NL", "language": "nl"},
+        "address": {"street": "Brink 3"},
+        "deliver_to": {"country": "BE", "name": "Bo"},
+        "evidence": {"declared": "NL", "connection": "DE", "confirmed": True},
+    }

@@ -37,8 +37,8 @@ MOSS = Choice(variant="moss", delivery="collect")
 
 async def pay(shop: Shop, visit: Visit, behaviour: str = "approved", **changes: Any) -> Progress:
     token = await shop.cards.token(NUMBERS[behaviour], visit.mode)
-    typed = {"email": "jo@example.org", "token": token, "expected": "48.00", "choice": MOSS, **changes}
-    return await paying.pay(shop.context, visit, payment_of(name="Jo", country="NL", **typed))
+    typed = {"email": "jo@example.org", "token": token, "expected": "48.00", "choice": MOSS, "name": "Jo", **changes}
+    return await paying.pay(shop.context, visit, payment_of(country="NL", **typed))
 
 
 async def story(shop: Shop, mode: Any = "test") -> books.OrderStory:

@@ -51,8 +51,10 @@ async def all_ways(shop: Shop) -> Shop:
 
 
 async def pressed(shop: Shop, visit: Visit, way: str, token: str | None = None, **more: Any) -> Progress:
-    typed = {"country": "NL", "expected": "48.00", "choice": COLLECT, "address_seen": "203.0.113.9", **more}
-    return await paying.pay(shop.context, visit, payment_of("jo@example.org", "Jo", token=token, way=way, **typed))
+    typed = {"email": "jo@example.org", "choice": COLLECT, "address_seen": "203.0.113.9", "expected": "48.00", **more}
+    return await paying.pay(
+        shop.context, visit, payment_of(name="Jo", token=token, way=way, **{"country": "NL", **typed})
+    )
 
 
 async def draft_payments(shop: Shop, **body: Any) -> None:

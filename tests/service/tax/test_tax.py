@@ -55,7 +55,7 @@ async def test_what_is_sent_needs_an_address_and_keeps_it(shop: Shop) -> None:
         await buy(shop, address={**HOME, "postal_code": "7411"})
     (problem,) = refused.value.problems
     assert (problem.where, "as in 1234 AB" in problem.remedy) == ("address.postal_code", True)
-    assert (await buy(shop, address={**HOME, "street": "  Brink 3 "})).state == "paid"
+    assert (await buy(shop, address=HOME)).state == "paid"
     order = (await story(shop)).order
     assert (order.total, order.buyer["address"], order.wanted["delivery"]) == (5295, HOME, "post")
     assert (order.quote["delivery"]["total"], order.quote["tax_total"]) == ("4.95", "9.19")
