@@ -510,3 +510,28 @@ def test_instalments_of_goods_are_taxed_at_supply_and_of_a_service_when_paid() -
         at = {**order(name, to="EE", delivery=None), "at": "2025-06-15T10:00:00Z"}
         result = quote(under, read_order(at)).as_json()
         assert [result["tax_total"], *[day["tax"] for day in result["later"]]] == taxes
+
+
+def test_a_low_value_limit_takes_a_coupon_that_is_shared_anew_off_the_goods_once() -> None:
+    """Two goods at GBP 150.00 less 100.00 together are worth 200.00, 166.67 without tax: more than GBP 135."""
+    off = {"id": "HUNDRED", "name": "Hundred", "amount": {"GBP": "100.00", "EUR": "100.00"}, "renewals": 1}
+    dear = [goods(name, "150.00", price={"amount": {"EUR": "150.00", "GBP": "150.00"}}) for name in ("a", "b")]
+    under = site(products=dear, coupons=[off])
+    result = quoted(under, "a", "b", to="GB", currency="GBP", coupons=["HUNDRED"])
+    assert ([one["treatment"] for one in result["taxes"]], result["tax_total"]) == (["export"], "0.00")
+    # What else shares it does not count towards the limit, and takes its part of the coupon all the same.
+    film = goods("film", "150.00", kind="digital", price={"amount": {"EUR": "150.00", "GBP": "150.00"}})
+    under = site(products=[dear[0], film], coupons=[off])
+    result = quoted(under, "a", "film", to="GB", currency="GBP", coupons=["HUNDRED"])
+    assert {one["treatment"] for one in result["taxes"]} == {"standard"}, "100.00, 83.33 without tax"
+
+
+@pytest.mark.parametrize("rate", ["0.21", "0.25"])
+def test_a_row_with_the_value_of_the_standard_rate_is_the_standard_rate(rate: str) -> None:
+    """Digital at 1.02 and a book at 1.02, rounded by rate: 0.35 of 2.04 at 21 %, and not 0.18 twice."""
+    tax = {"rounding": "rate", "rates": [{"place": "NL", "counts_as": "book", "name": "BTW", "rate": rate}]}
+    two = [goods("film", "1.02", kind="digital"), goods("book", "1.02", counts_as="book")]
+    result = quoted(site(products=two, tax=tax), "film", "book", delivery=None)
+    assert {one["treatment"] for one in result["taxes"]} == {"standard"}, "reduced is below the standard rate"
+    assert result["tax_total"] == {"0.21": "0.35", "0.25": "0.38"}[rate]
+    assert len(result["taxes"]) == {"0.21": 1, "0.25": 2}[rate]

@@ -118,6 +118,7 @@ function SignIn({
       <Filled onSend={() => void send()}>
         <TextField
           label="Email"
+          required
           name="email"
           type="email"
           autoComplete="username"
@@ -128,6 +129,7 @@ function SignIn({
         {withPassword ? (
           <TextField
             label="Password"
+            required
             name="password"
             type="password"
             autoComplete="current-password"
@@ -217,6 +219,7 @@ function Password({ boot, mine, onChange }: Common) {
     <Filled onSend={() => void save()}>
       <TextField
         label="New password"
+        required
         name="new-password"
         type="password"
         autoComplete="new-password"

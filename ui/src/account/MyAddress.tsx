@@ -57,6 +57,7 @@ export function MyAddress({ boot, mine, onChange }: Common) {
         <Filled onSend={() => void save()}>
           <TextField
             label="Name"
+            required
             name="name"
             autoComplete="name"
             value={name}
@@ -66,6 +67,7 @@ export function MyAddress({ boot, mine, onChange }: Common) {
           {known.business ? (
             <TextField
               label="Company"
+              required
               name="company"
               autoComplete="organization"
               value={company}
@@ -85,6 +87,7 @@ export function MyAddress({ boot, mine, onChange }: Common) {
               <h3>Where parcels go</h3>
               <TextField
                 label="Name"
+                required
                 name="deliver_to.name"
                 autoComplete="shipping name"
                 value={parcel.name ?? ""}

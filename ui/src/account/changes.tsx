@@ -74,6 +74,7 @@ export function HowMany({
     >
       <TextField
         label={`How many, from ${sub.quantity_least} to ${sub.quantity_most}`}
+        required
         name="quantity"
         value={many}
         problem={undefined}
@@ -123,13 +124,7 @@ export function Cancel({
           ? `It ends at once.${sub.gives_back ? " The unused part of what you paid is given back." : ""}`
           : `It goes on until ${day(sub.paid_until)}, and nothing more is charged. Until then you can take this back.`}
       </p>
-      <TextField
-        label="Why? (only if you like to say)"
-        name="reason"
-        value={reason}
-        problem={undefined}
-        onChange={setReason}
-      />
+      <TextField label="Why?" name="reason" value={reason} problem={undefined} onChange={setReason} />
       <PayButton type="submit" aria-disabled={busy}>
         Cancel it
       </PayButton>

@@ -16,6 +16,7 @@ interface FieldProps {
   onChange: (value: string) => void;
   type?: string;
   autoComplete?: string;
+  /** What cannot be left blank; anything else says that it is for whoever likes. */
   required?: boolean;
   about?: string | undefined;
   onLeave?: () => void;
@@ -64,7 +65,7 @@ export function TextField({
   onChange,
   type = "text",
   autoComplete,
-  required = true,
+  required = false,
   about,
   onLeave,
 }: FieldProps) {

@@ -83,6 +83,7 @@ class Taxing:
         self.sends = method is not None and any(self.goods)
         self._fixed = self.settled and not self._limited
         self._above: dict[date, set[int]] = {}
+        self._left: dict[date, dict[tuple[int, int], int]] = {}
 
     def era(self, day: date) -> int:
         """What else than its lines a charge hangs on."""
@@ -192,7 +193,7 @@ class Taxing:
             if ruling.limit is None:
                 continue
             limits[i] = self._limit(*ruling.limit[:2])
-            value = self._whole_value(i, n)
+            value = self._whole_value(i, n, day)
             found = taxed(value, ruling, self.included)
             worth[i] = found.total - found.tax
             of_each = ruling.limit[2]
@@ -201,19 +202,23 @@ class Taxing:
         whole = sum(worth.values())
         return {i for i in worth if whole > limits[i]}
 
-    def _whole_value(self, i: int, n: int) -> int:
-        """What the goods of a charge are worth after discounts: of instalments, all payments of the set."""
+    def _whole_value(self, i: int, n: int, day: date) -> int:
+        """What the goods of a charge are worth after every discount that is shared over them: of instalments, all
+        payments of the set, each with what else is due on its day."""
         line = self._lines[i]
         rhythm = line.priced.rhythm
-        payments = [n]
-        if rhythm.kind == "instalments":
-            payments = [n + k for k in range(rhythm.first_set if n == 0 else rhythm.payments)]
-        left = [line.amount(k) for k in payments]
-        for j, k in enumerate(payments):
-            one = [left[j]]
-            take_off(self.discounts, [(i, k)], one)
-            left[j] = one[0]
-        return sum(left)
+        if rhythm.kind != "instalments":
+            return self._left_of(i, n, day)
+        payments = [n + k for k in range(rhythm.first_set if n == 0 else rhythm.payments)]
+        return sum(self._left_of(i, k, rhythm.day(line.counted_from, k) or day) for k in payments)
+
+    def _left_of(self, i: int, n: int, day: date) -> int:
+        if day not in self._left:
+            due = due_on(self._lines, day)
+            amounts = [self._lines[j].amount(k) for j, k in due]
+            take_off(self.discounts, due, amounts)
+            self._left[day] = dict(zip(due, amounts, strict=True))
+        return self._left[day][i, n]
 
     def _limit(self, currency: str, minor: int) -> int:
         """A limit in minor units of the order's currency, at the owner's rates, rounded down."""

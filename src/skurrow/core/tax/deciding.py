@@ -383,11 +383,17 @@ class _Decision:
         if rate is None:
             self._note("no_rate", place=place)
             return Levy(place, "Tax", _no_rate(place, self._what.counts_as), (0, 1))
+        standard = self._standard(place)
+        if standard is not None and rate.rate == standard.rate and not rate.fallback:
+            rate = standard  # a row of another name with its value is the standard rate
         if rate.fallback:
             self._note("standard_row", counts_as=self._what.counts_as, place=place)
         if place.startswith("US-") and self._postal:
             self._note("us_postal", silent=True)
         return Levy(place, rate.name, rate, rate.rate.as_integer_ratio())
+
+    def _standard(self, place: str) -> Rate | None:
+        return self._seller.tables.find(place, "standard", self._day, self._postal)
 
     # -- ways out
 
@@ -401,7 +407,9 @@ class _Decision:
         elif any(rate.counts_as == "standard" or rate.fallback or rate.missing for rate in rates):
             treatment = "standard"
         else:
-            treatment = "reduced"
+            standards = [self._standard(rate.place) for rate in rates]
+            below = any(of is None or rate.rate < of.rate for rate, of in zip(rates, standards, strict=True))
+            treatment = "reduced" if below else "standard"
         percent = " + ".join(percent_of(rate) for rate in rates)
         words = self._words(code, place=place, percent=percent, **more)
         if any(not rate.checked for rate in rates):

@@ -15,6 +15,7 @@ export function Who({ checkout }: Part) {
     <>
       <TextField
         label="Email"
+        required
         name="email"
         type="email"
         autoComplete="email"
@@ -24,6 +25,7 @@ export function Who({ checkout }: Part) {
       />
       <TextField
         label="Name"
+        required
         name="name"
         autoComplete="name"
         value={typed.name}
@@ -32,7 +34,7 @@ export function Who({ checkout }: Part) {
       />
       {quote?.later.length ? (
         <TextField
-          label="Password, if you like (to look after it later)"
+          label="Password, to look after it later"
           name="password"
           type="password"
           autoComplete="new-password"
@@ -141,6 +143,7 @@ function Elsewhere({ checkout, to }: Part & { to: NonNullable<UnderWay["typed"][
       <legend>Where it goes</legend>
       <TextField
         label="For whom"
+        required
         name="deliver_to.name"
         autoComplete="shipping name"
         value={to.name}
@@ -184,6 +187,7 @@ export function Business({ checkout }: Part) {
         <>
           <TextField
             label="Company"
+            required
             name="company"
             autoComplete="organization"
             value={typed.company ?? ""}
@@ -196,7 +200,6 @@ export function Business({ checkout }: Part) {
               label={form.tax_number}
               name="tax_number"
               autoComplete="off"
-              required={false}
               value={typed.tax_number ?? ""}
               problem={
                 number.found && number.found.state !== "valid" && number.found.state !== "no_answer"
