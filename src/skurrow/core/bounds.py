@@ -27,6 +27,9 @@ MOST_DEPTH = 32
 MOST_DIGITS = 18
 """Of a whole number in JSON or YAML: what fits into 64 bits."""
 
+MOST_PIECES = 999_999
+"""Of one thing in an order."""
+
 FIRST_DAY, LAST_DAY = date(1900, 1, 1), date(9999, 12, 31)
 """Days that can be written down; `coming` says which of them something may fall due on."""
 

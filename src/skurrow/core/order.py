@@ -7,7 +7,7 @@ from typing import Annotated, Any
 
 from pydantic import AfterValidator, AwareDatetime, BaseModel, BeforeValidator, ConfigDict, Field, ValidationError
 
-from skurrow.core.bounds import instant_within
+from skurrow.core.bounds import MOST_PIECES, instant_within
 from skurrow.core.problems import InvalidInput, problems_of
 from skurrow.core.site.values import AmountText, Country, Rate
 
@@ -27,7 +27,7 @@ class Item(_Given):
     """One thing ordered: `quantity` of a price, in a variant; `chosen` is the amount of one where the buyer chooses."""
 
     price: str
-    quantity: Annotated[int, Field(strict=True, ge=1, le=9999)] = 1
+    quantity: Annotated[int, Field(strict=True, ge=1, le=MOST_PIECES)] = 1
     variant: str | None = None
     chosen: AmountText | None = None
     own_discount: OwnDiscount | None = None

@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 from skurrow.core.edition import Edition
 from skurrow.core.money import parse_amount
 from skurrow.core.order import QuoteRefused, read_order
+from skurrow.core.problems import InvalidInput
 from skurrow.core.quote.quote import quote
 from skurrow.core.tax.rates import rate_text
 from tests.core.sites import edition, plain
@@ -211,3 +212,14 @@ def test_sums_always_add_up(wanted: list[dict[str, Any]], country: str, currency
     backwards = quoted({**data, "items": list(reversed(data["items"]))}, UNDER)
     assert (backwards["due_today"], backwards["tax_total"]) == (result["due_today"], result["tax_total"])
     assert quoted(data, UNDER) == result
+
+
+def test_there_may_be_999999_of_one_thing_and_no_more() -> None:
+    products = plain()["products"]
+    products[0]["prices"][0] |= {"amount": {"EUR": "0.05"}, "quantity": {"max": 999_999}}
+    under = edition(products=products)
+    assert (
+        quoted(order({"price": products[0]["prices"][0]["id"], "quantity": 999_999}), under)["due_today"] == "49999.95"
+    )
+    with pytest.raises(InvalidInput, match="999999"):
+        read_order(order({"price": "kit", "quantity": 1_000_000}))

@@ -55,6 +55,7 @@ PRODUCTS = [
     goods("press", "112.00", price={"kind": "instalments", "every": "P1M", "payments": 3}),
     goods("parcel", "24.00", price={"kind": "recurring", "every": "P1M", "start": {"free": "P14D"}}),
     goods("course", "60.00", kind="service", price={"kind": "instalments", "every": "P1M", "payments": 3}),
+    goods("talk", "60.00", kind="event", price={"kind": "instalments", "every": "P1M", "payments": 3}),
 ]
 
 
@@ -501,12 +502,16 @@ def test_a_rate_change_applies_from_its_day_and_not_before() -> None:
     assert (old["tax_total"], old["later"][0]["tax"]) == ("5.21", "5.21"), "below the threshold: at home"
 
 
-def test_instalments_of_goods_are_taxed_at_supply_and_of_a_service_when_paid() -> None:
+def test_instalments_of_goods_are_taxed_at_supply_and_of_a_service_or_an_event_when_paid() -> None:
     tax = {"registrations": [{"place": "NL"}, {"scheme": "EU-OSS", "from": "2026-12-01"}]}
     assert [day["tax"] for day in quoted(site(tax=tax), "press", to="HU")["later"]] == ["19.44", "19.44"]
     estonia = {**plain()["site"], "country": "EE"}  # 22 % until June 2025, 24 % from July on
     under = site(site=estonia, tax={"registrations": [{"place": "EE"}], "rates": []})
-    for name, taxes in (("press", ["20.20", "20.20", "20.20"]), ("course", ["10.82", "11.61", "11.61"])):
+    for name, taxes in (
+        ("press", ["20.20", "20.20", "20.20"]),
+        ("course", ["10.82", "11.61", "11.61"]),
+        ("talk", ["10.82", "11.61", "11.61"]),
+    ):
         at = {**order(name, to="EE", delivery=None), "at": "2025-06-15T10:00:00Z"}
         result = quote(under, read_order(at)).as_json()
         assert [result["tax_total"], *[day["tax"] for day in result["later"]]] == taxes

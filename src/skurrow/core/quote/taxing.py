@@ -20,6 +20,10 @@ from skurrow.core.quote.discounts import Charged, Discount, Due, due_on, take_of
 from skurrow.core.tax.deciding import Ruling
 
 
+SUPPLIED_IN_TIME = ("service", "event")
+"""Kinds whose instalments are each taxed on their own day; of anything else the set is supplied with its first one."""
+
+
 class Taxed(NamedTuple):
     """An amount with its tax, in minor units: `untaxed` is the home tax that came off, `taxes` is by levy."""
 
@@ -90,13 +94,14 @@ class Taxing:
         return 0 if self.settled else self._edition.seller.era(day)
 
     def ruling(self, i: int, n: int, day: date) -> Ruling:
-        """How charge `n` of a line is taxed. A set of instalments is supplied, and taxed, with its first payment."""
+        """How charge `n` of a line is taxed. A set of instalments is supplied, and taxed, with its first payment; of a
+        service or an event each payment is by itself."""
         ruling = self.now[i]
         if self.settled and ruling.above is None:
             return ruling
         line = self._lines[i]
         supplied, first = day, n
-        if line.priced.rhythm.kind == "instalments" and line.priced.what.kind != "service":
+        if line.priced.rhythm.kind == "instalments" and line.priced.what.kind not in SUPPLIED_IN_TIME:
             first = line.priced.rhythm.first_of_set(n)
             supplied = line.priced.rhythm.day(line.counted_from, first) or day
         if not self.settled:

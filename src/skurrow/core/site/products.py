@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import AfterValidator, Field, StringConstraints
 
-from skurrow.core.bounds import one_line
+from skurrow.core.bounds import MOST_PIECES, one_line
 from skurrow.core.rhythm import PriceKind
 from skurrow.core.site.values import (
     Amounts,
@@ -27,8 +27,8 @@ from skurrow.core.site.values import (
 class Quantity(Frozen):
     """How many of a price one order may hold."""
 
-    min: Annotated[int, Field(ge=1, le=9999)] = 1
-    max: Annotated[int, Field(ge=1, le=9999)] = 1
+    min: Annotated[int, Field(ge=1, le=MOST_PIECES)] = 1
+    max: Annotated[int, Field(ge=1, le=MOST_PIECES)] = 1
 
 
 class Start(Frozen):
@@ -113,7 +113,7 @@ class Content(Frozen):
     """What a bundle holds: so many of a price, in a variant."""
 
     price: Code
-    quantity: Annotated[int, Field(ge=1, le=9999)] = 1
+    quantity: Annotated[int, Field(ge=1, le=MOST_PIECES)] = 1
     variant: Code | None = None
 
 

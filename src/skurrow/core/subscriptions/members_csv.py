@@ -19,7 +19,7 @@ from dataclasses import dataclass
 from datetime import date
 from typing import NamedTuple
 
-from skurrow.core.bounds import coming, day, digits, unfit
+from skurrow.core.bounds import MOST_PIECES, coming, day, digits, unfit
 from skurrow.core.countries import COUNTRIES
 from skurrow.core.edition import Edition, PricedProduct
 from skurrow.core.mailboxes import mailbox
@@ -146,8 +146,8 @@ def _wrong(edition: Edition, row: Row, today: date) -> list[RowProblem]:
         except AmountError as error:
             message, _, remedy = str(error).partition("; ")
             add("amount", message, remedy.capitalize() or "Write a smaller amount")
-    if not 1 <= (digits(cells.get("quantity", "1"), 4) or 0) <= 9999:
-        add("quantity", "is no number from 1 to 9999", "Correct it")
+    if not 1 <= (digits(cells.get("quantity", "1"), 6) or 0) <= MOST_PIECES:
+        add("quantity", f"is no number from 1 to {MOST_PIECES}", "Correct it")
     if "card_expires" in cells and not _MONTH.fullmatch(cells["card_expires"]):
         add("card_expires", f"“{cells['card_expires']}” is no month", "Write it as in 2029-04")
     if ("on_file" in cells) != ("gateway" in cells):

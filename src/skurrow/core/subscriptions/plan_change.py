@@ -15,7 +15,7 @@ from typing import Annotated, Any, Literal, NamedTuple
 
 from pydantic import AfterValidator, AwareDatetime, BaseModel, BeforeValidator, ConfigDict, Field, ValidationError
 
-from skurrow.core.bounds import day, instant_within
+from skurrow.core.bounds import MOST_PIECES, day, instant_within
 from skurrow.core.durations import first_instant
 from skurrow.core.edition import Edition
 from skurrow.core.money import AmountError, amount_writer, divide_half_up, parse_amount
@@ -145,7 +145,7 @@ class Change(BaseModel):
     at: Annotated[AwareDatetime, BeforeValidator(read_instant), AfterValidator(instant_within)]
     currency: str
     buyer: Buyer
-    quantity: Annotated[int, Field(strict=True, ge=1, le=9999)] = 1
+    quantity: Annotated[int, Field(strict=True, ge=1, le=MOST_PIECES)] = 1
     variant: str | None = None
     delivery: str | None = None
     trial: bool | None = None

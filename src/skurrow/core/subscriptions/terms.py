@@ -22,7 +22,7 @@ from skurrow.core.money import amount_writer
 from skurrow.core.order import Buyer, Item, Order
 from skurrow.core.quote.charges import DAYS_SHOWN, MONTHS_SHOWN, Charges, DayCharge, DueLine
 from skurrow.core.quote.discounts import Charged, Cuts, Discount
-from skurrow.core.quote.taxing import Taxed, Taxing
+from skurrow.core.quote.taxing import SUPPLIED_IN_TIME, Taxed, Taxing
 from skurrow.core.quote.written import Line, Quote, tax_lines
 from skurrow.core.rhythm import ENDLESS, Rhythm
 from skurrow.core.site.products import Ends, Price, Product
@@ -56,7 +56,8 @@ class Promise(_Kept):
 
 class Terms(_Kept):
     """What one line of an order was promised. Amounts are of one piece, in minor units of `currency`; durations are
-    ISO 8601; `starts` counts different first payments, each `start` long; with `free` the start is a trial."""
+    ISO 8601; `starts` counts different first payments, each `start` long; with `free` the start is a trial. With
+    `each_by_itself` each payment of a set is supplied, and documented, by itself."""
 
     product: str
     price: str
@@ -77,6 +78,7 @@ class Terms(_Kept):
     delivery: str | None = None
     ends: Ends = NO_ENDS
     promises: tuple[Promise, ...] = ()
+    each_by_itself: bool = False
 
     @property
     def rhythm(self) -> Rhythm:
@@ -137,6 +139,7 @@ def terms_of(edition: Edition, quote: Quote, line: int, delivery: str | None) ->
         delivery=delivery if priced_.what.kind == "goods" else None,
         ends=price.ends or NO_ENDS,
         promises=tuple(_promises(quote, line)),
+        each_by_itself=rhythm.kind == "instalments" and priced_.what.kind in SUPPLIED_IN_TIME,
     )
 
 
@@ -260,9 +263,9 @@ class Reckoning:
     def supplied_as(self, n: int) -> dict[str, Any] | None:
         """How the first payment of a set of instalments is documented and reported: as the whole set, with what is
         still due of it. For a later one nothing is: `{"lines": [], "taxes": []}`. None for what is no such set: a
-        service is supplied payment by payment."""
+        service or an event is supplied payment by payment."""
         rhythm = self.terms.rhythm
-        if self.terms.kind != "instalments" or self._priced.what.kind == "service":
+        if self.terms.kind != "instalments" or self.terms.each_by_itself or self._priced.what.kind == "service":
             return None
         first = rhythm.first_of_set(n)
         if first != n:

@@ -14,6 +14,7 @@ from datetime import datetime, timedelta
 from typing import Any, Literal
 from uuid import UUID
 
+from skurrow.core.bounds import MOST_PIECES
 from skurrow.core.edition import Edition
 from skurrow.core.mailboxes import mailbox
 from skurrow.core.money import format_amount
@@ -183,8 +184,8 @@ def _may_have(edition: Edition, price: str, row: SubscriptionRow) -> bool:
 async def worked_out(context: Context, now: Now, row: SubscriptionRow, life: Life, asked: _Asked) -> _Work:
     if asked.kind == "pay_off":
         return await _pay_off(context, now, row, life, asked)
-    if not 1 <= asked.quantity <= 9999:
-        raise InvalidInput([Problem(("quantity",), "At least one, at most 9999", "Write how many")])
+    if not 1 <= asked.quantity <= MOST_PIECES:
+        raise InvalidInput([Problem(("quantity",), f"At least one, at most {MOST_PIECES}", "Write how many")])
     if asked.kind == "restart":
         core.check_restarting(life)
         way: plan_change.Direction = "up"

@@ -6,7 +6,7 @@ from typing import Annotated
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, EmailStr, Field
 
-from skurrow.core.bounds import one_line
+from skurrow.core.bounds import MOST_PIECES, one_line
 from skurrow.core.order import Address, Buyer
 from skurrow.core.quote.kept import Evidence, KeptBuyer
 from skurrow.core.site.values import Country, Name
@@ -28,7 +28,7 @@ class _Chosen(_Given):
     """What the buyer has chosen; None is what is chosen at first."""
 
     price: Annotated[str, Field(max_length=60)] | None = None
-    quantity: Annotated[int, Field(ge=1, le=9999)] | None = None
+    quantity: Annotated[int, Field(ge=1, le=MOST_PIECES)] | None = None
     variant: Annotated[str, Field(max_length=60)] | None = None
     chosen: Annotated[str, Field(max_length=20)] | None = None
     coupons: Annotated[list[Annotated[str, Field(min_length=1, max_length=40)]], Field(max_length=10)] = Field(

@@ -8,7 +8,7 @@ from uuid import UUID
 
 from pydantic import AfterValidator, BaseModel, Field
 
-from skurrow.core.bounds import printable
+from skurrow.core.bounds import MOST_PIECES, printable
 from skurrow.core.money import format_amount, parse_amount
 from skurrow.core.payments.refunds import Asked
 from skurrow.service.orders import refunds
@@ -45,7 +45,7 @@ class RefundPart(Given):
 
     line: Annotated[int, Field(ge=0, le=500)] | None = None
     amount: Annotated[str, Field(max_length=20)]
-    put_back: Annotated[int, Field(ge=0, le=9999)] = 0
+    put_back: Annotated[int, Field(ge=0, le=MOST_PIECES)] = 0
 
     def asked(self) -> Asked:
         """The same for the core."""

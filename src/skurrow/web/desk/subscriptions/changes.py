@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import AfterValidator, BaseModel, Field
 
-from skurrow.core.bounds import printable
+from skurrow.core.bounds import MOST_PIECES, printable
 from skurrow.core.money import format_amount
 from skurrow.service.changes import agreeing, proposing
 from skurrow.service.changes.acting import Actor
@@ -27,7 +27,7 @@ class ProposeRequest(Given):
 
     kind: Literal["change", "restart", "pay_off"] = "change"
     price: Annotated[str, Field(max_length=60)] | None = None
-    quantity: Annotated[int, Field(ge=1, le=9999)] | None = None
+    quantity: Annotated[int, Field(ge=1, le=MOST_PIECES)] | None = None
 
 
 class ProposalView(BaseModel):

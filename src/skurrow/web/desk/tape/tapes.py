@@ -9,6 +9,7 @@ from fastapi import Query, Response
 from pydantic import BaseModel, Field
 from pydantic_core import to_json
 
+from skurrow.core.bounds import MOST_PIECES
 from skurrow.core.money import format_amount
 from skurrow.core.products.price_words import price_words
 from skurrow.core.site.stand_in_buyers import CardBehaviour
@@ -59,7 +60,7 @@ class TapeRequest(Given):
 
     about: Subject | None = None
     price: Annotated[str | None, Field(max_length=60)] = None
-    quantity: Annotated[int | None, Field(ge=1, le=9999)] = None
+    quantity: Annotated[int | None, Field(ge=1, le=MOST_PIECES)] = None
     variant: Annotated[str | None, Field(max_length=60)] = None
     coupon: Annotated[str | None, Field(max_length=40)] = None
     buyers: Annotated[list[BuyerChoice], Field(min_length=1, max_length=8)]

@@ -10,6 +10,7 @@ from typing import Annotated, Literal
 from fastapi import Query, Response
 from pydantic import BaseModel, ConfigDict, Field
 
+from skurrow.core.bounds import MOST_PIECES
 from skurrow.core.products.product_csv import written_cell
 from skurrow.core.quote.treatments import Cell, MapRow
 from skurrow.core.site.values import Country
@@ -92,7 +93,7 @@ class ParcelRequest(BaseModel):
     model_config = ConfigDict(extra="forbid")
 
     price: Annotated[str, Field(max_length=60)]
-    quantity: Annotated[int, Field(ge=1, le=9999)] = 1
+    quantity: Annotated[int, Field(ge=1, le=MOST_PIECES)] = 1
     country: Country
     region: Annotated[str, Field(max_length=10)] | None = None
     postal_code: Annotated[str, Field(max_length=20)] | None = None
