@@ -43,7 +43,6 @@ select gen_random_uuid(), site_id, mode, 'C' || n, order_id, change, release, ch
   jsonb_set(buyer, '{email}', to_jsonb(n || '@copies.example.org')), connection_id, sealed_on_file, card_ending,
   product, price, ladder, state, currency, next_on, due_at, paid_order_id, supply, life, started_at
 from subscriptions, generate_series(1, %s) n where code = %s
-from tests.payments import payment_of
 """
 
 # Rows that a worker is just working on are left alone: waiting for several of them in turn would end in a deadlock.
