@@ -50,7 +50,7 @@ _SENTENCES: dict[str, tuple[str, str]] = {
     "string_type": ("must be a text", 'Write it in quotes, as in "48.00"'),
     "string_too_short": ("is empty", "Write something here"),
     "string_too_long": ("is longer than {max_length} characters", "Shorten it"),
-    "string_pattern_mismatch": ("has a form that is not allowed here", "Write it so that it fits {pattern}"),
+    "string_pattern_mismatch": ("is no {what}", "Write {pattern}"),
     "int_type": ("must be a whole number", "Write digits without quotes"),
     "bool_type": ("must be true or false", "Write true or false, without quotes"),
     "list_type": ("must be a list", "Write it as [a, b] or with a dash before each entry"),
@@ -67,18 +67,22 @@ _SENTENCES: dict[str, tuple[str, str]] = {
 }
 
 _PATTERNS = {
-    "code": "small letters, digits and single hyphens",
-    "decimal": 'a plain decimal number in quotes, as in "0.86"',
-    "amount": 'digits with a point, in quotes, as in "48.00"',
-    "country": "two capital letters of ISO 3166-1, as in NL",
-    "currency": "three capital letters of ISO 4217, as in EUR",
-    "place": "a country or a region in full, as in NL or US-NY",
-    "coupon": "letters, digits and single hyphens, as in SPRING-10",
-    "zone_place": "a country, a region, a country with the beginning of its postal codes, or *, as in NL, US-NY, DE 27",
-    "prefix": "the beginning of a postal code: letters and digits",
-    "picture": 'small letters, digits and hyphens with .png, .jpg or .webp, as in "kit.webp"',
-    "colour": 'six hexadecimal digits, as in "#6A2C38"',
+    "code": ("identifier", "small letters, digits and single hyphens"),
+    "decimal": ("decimal number", 'a plain decimal number in quotes, as in "0.86"'),
+    "amount": ("amount", 'digits with a point, in quotes, as in "48.00"'),
+    "country": ("country", "two capital letters of ISO 3166-1, as in NL"),
+    "currency": ("currency", "three capital letters of ISO 4217, as in EUR"),
+    "place": ("place", "a country or a region in full, as in NL or US-NY"),
+    "coupon": ("coupon's code", "letters, digits and single hyphens, as in SPRING-10"),
+    "zone_place": (
+        "place",
+        "a country, a region, a country with the beginning of its postal codes, or *, as in NL, US-NY, DE 27",
+    ),
+    "prefix": ("beginning of a postal code", "letters and digits"),
+    "picture": ("picture's name", 'small letters, digits and hyphens with .png, .jpg or .webp, as in "kit.webp"'),
+    "colour": ("colour", 'six hexadecimal digits, as in "#6A2C38"'),
 }
+"""What each form is, and how it is written."""
 
 
 def problems_of(error: ValidationError, known: dict[str, list[str]] | None = None) -> list[Problem]:
@@ -104,7 +108,8 @@ def problems_in(entries: Sequence[Any], known: dict[str, list[str]]) -> list[Pro
             continue
         message, remedy = _SENTENCES.get(kind, (entry["msg"], "Correct it"))
         if kind == "string_pattern_mismatch":
-            context = {"pattern": _pattern_in_words(str(context["pattern"]))}
+            what, words_ = _pattern_in_words(str(context["pattern"]))
+            context = {"what": what, "pattern": words_}
         words = {name: str(value) for name, value in context.items()}
         found.append(Problem(path, message.format(**words), remedy.format(**words), code=kind))
     return found
@@ -118,9 +123,10 @@ def _unknown_name(path: Path, known: dict[str, list[str]]) -> Problem:
     return Problem(path, "is not a known name here", remedy, code="unknown_name")
 
 
-def _pattern_in_words(pattern: str) -> str:
+def _pattern_in_words(pattern: str) -> tuple[str, str]:
+    """What a pattern is one of, and how that is written."""
     named = re.match(r"\(\?P<(\w+)>", pattern.lstrip("^"))
-    return _PATTERNS.get(named[1], pattern) if named else pattern
+    return _PATTERNS.get(named[1] if named else "", ("text of the right form", f"it so that it fits {pattern}"))
 
 
 def _sentence(text: str) -> str:

@@ -6,6 +6,7 @@ import { type Price, type Variant, quantityOf } from "./chosen";
 import { Group, WayList } from "./Group";
 import type { Chosen } from "./kept";
 import { Framed } from "./look";
+import { useTyped } from "../kit/fields/typed";
 
 const Kinds = styled.div`
   display: flex;
@@ -248,6 +249,8 @@ export function AmountField({
   onChange: (part: Partial<Chosen>) => void;
 }) {
   const id = useId();
+  const about = { currency: counter.currency };
+  const typed = useTyped(chosen.chosen ?? price.suggested ?? "", (to) => onChange({ chosen: to }), about);
   return (
     <Framed>
       <label htmlFor={id}>Amount in {counter.currency}</label>
@@ -256,11 +259,13 @@ export function AmountField({
         name="chosen"
         inputMode="decimal"
         autoComplete="off"
-        value={chosen.chosen ?? price.suggested ?? ""}
+        value={typed.value}
+        onBlur={typed.onBlur}
         aria-invalid={Boolean(problem)}
         aria-describedby={`${id}-about`}
-        onChange={(event) => onChange({ chosen: event.target.value.replace(",", ".") })}
+        onChange={(event) => typed.onChange(event.target.value)}
       />
+      {typed.told}
       <span className={problem ? "problem" : "lead"} id={`${id}-about`}>
         {problem ?? `You choose what you pay: ${price.words}.`}
       </span>

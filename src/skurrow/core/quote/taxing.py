@@ -19,7 +19,6 @@ from skurrow.core.order import Order
 from skurrow.core.quote.discounts import Charged, Discount, Due, due_on, take_off
 from skurrow.core.tax.deciding import Ruling
 
-
 SUPPLIED_IN_TIME = ("service", "event")
 """Kinds whose instalments are each taxed on their own day; of anything else the set is supplied with its first one."""
 

@@ -106,7 +106,7 @@ function TakesOff({ code, body, base, isDisabled, problem, onChange }: Part & { 
         <SlotText
           {...at("percent")}
           label="Percent"
-          inputMode="decimal"
+          decimal
           value={body.percent}
           onChange={(text) => onChange({ ...body, percent: text.trim() })}
         />

@@ -60,7 +60,7 @@ export function NewCoupon({ code }: { code: string }) {
           <Field
             label="Percent off"
             hint="It can become an amount afterwards."
-            amount
+            decimal
             value={percent}
             onChange={setPercent}
             problem={fieldProblem(asked.error, "percent")}

@@ -236,7 +236,7 @@ function Parts({
             <td>
               <Field
                 bare
-                amount
+                currency={currency}
                 label={`Amount of ${part.name}`}
                 value={typed[keyOf(part)]?.amount ?? ""}
                 placeholder="0"

@@ -48,6 +48,8 @@ export function PaymentCosts() {
             <SlotText
               label="Basket"
               money
+              currency={chosen}
+              unsaid
               value={amount}
               onChange={setAmount}
               invalid={Boolean(asked.error)}

@@ -146,7 +146,7 @@ const Typed = memo(function Typed({
     <Field
       label={`${name} in ${code}`}
       bare
-      amount
+      currency={code}
       placeholder={converted}
       value={value}
       isDisabled={isDisabled}

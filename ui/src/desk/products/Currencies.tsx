@@ -74,7 +74,7 @@ function Editor({ code, view }: { code: string; view: Schemas["PartView"] }) {
                         <Field
                           label={`${one.code}: ${LABELS[name]}`}
                           bare
-                          amount
+                          decimal
                           placeholder={name === "rate" ? "no rate" : "nothing"}
                           value={one[name] ?? ""}
                           problem={problem(at, name)}

@@ -81,7 +81,7 @@ export function NewProduct({ code }: { code: string }) {
           <Field
             label={`Charge once, in ${base}`}
             hint="With tax included, as in 48.00"
-            amount
+            currency={base}
             value={amount}
             onChange={setAmount}
             problem={fieldProblem(asked.error, `prices[0].amount.${base}`)}

@@ -137,7 +137,7 @@ export const Variants = memo(function Variants({
               />
               <Field
                 label={`Own amount, ${base}`}
-                amount
+                currency={base}
                 placeholder="as the price"
                 value={variant.amount?.[base] ?? ""}
                 problem={problem(`variants[${at}].amount.${base}`)}

@@ -53,6 +53,7 @@ export function OwnRates({
                         label={`${RATE_LABELS[name]} of rate ${i + 1}`}
                         value={one[name] ?? ""}
                         placeholder={RATE_HINTS[name]}
+                        decimal={name === "rate"}
                         problem={problem(i, name)}
                         isDisabled={isDisabled}
                         onChange={(text) => set(i, name, text)}

@@ -11,6 +11,7 @@ import {
 import { styled } from "styled-components";
 
 import { steady } from "../steady";
+import { useTyped, type About } from "./typed";
 
 const Framed = styled(TextField)`
   display: flex;
@@ -76,7 +77,9 @@ const Framed = styled(TextField)`
   }
 `;
 
-interface Props extends Omit<TextFieldProps, "children"> {
+interface Props extends Omit<TextFieldProps, "children" | "value" | "onChange"> {
+  value: string;
+  onChange?: (value: string) => void;
   label: string;
   /** The label is told to assistive technology only: what stands around the field shows it. */
   bare?: boolean;
@@ -85,6 +88,9 @@ interface Props extends Omit<TextFieldProps, "children"> {
   /** Several lines. */
   lines?: boolean;
   amount?: boolean;
+  /** It is an amount in this currency, or a number with decimals: read as people write them. */
+  currency?: string;
+  decimal?: boolean;
   placeholder?: string;
 }
 
@@ -97,11 +103,23 @@ export const Field = steady(function Field({
   lines,
   amount,
   placeholder,
+  currency,
+  decimal,
+  value,
+  onChange,
   ...props
 }: Props) {
+  const about: About = currency === undefined ? (decimal ? "decimal" : undefined) : { currency };
+  const typed = useTyped(value, onChange, about);
   return (
     <Framed
       {...props}
+      value={typed.value}
+      onChange={typed.onChange}
+      onBlur={(event) => {
+        typed.onBlur();
+        props.onBlur?.(event);
+      }}
       validationBehavior="aria"
       aria-label={bare ? label : undefined}
       isInvalid={Boolean(problem)}
@@ -111,11 +129,12 @@ export const Field = steady(function Field({
         <TextArea placeholder={placeholder} />
       ) : (
         <Input
-          className={amount ? "amount" : ""}
+          className={amount || about ? "amount" : ""}
           placeholder={placeholder}
-          inputMode={amount ? "decimal" : undefined}
+          inputMode={amount || about ? "decimal" : undefined}
         />
       )}
+      {typed.told}
       {hint ? <Text slot="description">{hint}</Text> : null}
       <FieldError className="problem">{problem}</FieldError>
     </Framed>

@@ -4,6 +4,7 @@ import { Input, TextField } from "react-aria-components";
 import { styled } from "styled-components";
 
 import { steady } from "../steady";
+import { useTyped, type About } from "./typed";
 
 const Said = styled.div`
   font-size: 17px;
@@ -137,6 +138,9 @@ export const SlotText = steady(function SlotText({
   placeholder = "…",
   inputMode,
   autoFocus,
+  currency,
+  unsaid,
+  decimal,
 }: Common & {
   value: string;
   onChange: (value: string) => void;
@@ -145,13 +149,21 @@ export const SlotText = steady(function SlotText({
   inputMode?: "decimal" | "numeric" | "text";
   /** It has just come, and is typed into next. */
   autoFocus?: boolean;
+  /** It is an amount in this currency, or a number with decimals: read as people write them. */
+  currency?: string | undefined;
+  /** The currency stands elsewhere in the sentence. */
+  unsaid?: boolean;
+  decimal?: boolean;
 }) {
-  return (
+  const about: About = currency === undefined ? (decimal ? "decimal" : undefined) : { currency };
+  const typed = useTyped(value, onChange, about);
+  const field = (
     <Typed
       className={money ? "money" : ""}
       aria-label={label}
-      value={value}
-      onChange={onChange}
+      value={typed.value}
+      onChange={typed.onChange}
+      onBlur={typed.onBlur}
       isInvalid={Boolean(invalid)}
       isDisabled={Boolean(isDisabled)}
       validationBehavior="aria"
@@ -159,23 +171,32 @@ export const SlotText = steady(function SlotText({
     >
       <Input
         placeholder={placeholder}
-        inputMode={inputMode ?? (money ? "decimal" : undefined)}
-        size={Math.max(2, (value || placeholder).length)}
+        inputMode={inputMode ?? (money || decimal ? "decimal" : undefined)}
+        size={Math.max(2, (typed.value || placeholder).length)}
       />
     </Typed>
+  );
+  if (currency === undefined || unsaid)
+    return typed.told ? (
+      <>
+        {field} {typed.told}
+      </>
+    ) : (
+      field
+    );
+  return (
+    <>
+      <span style={{ whiteSpace: "nowrap" }}>
+        {field} {currency}
+      </span>
+      {typed.told ? <> {typed.told}</> : null}
+    </>
   );
 }, "onChange");
 
 /** An amount of money in a sentence; the currency stands behind it. */
-export function SlotMoney({
-  currency,
-  ...props
-}: Omit<Parameters<typeof SlotText>[0], "money"> & { currency: string }) {
-  return (
-    <span style={{ whiteSpace: "nowrap" }}>
-      <SlotText {...props} money /> {currency}
-    </span>
-  );
+export function SlotMoney(props: Omit<Parameters<typeof SlotText>[0], "money"> & { currency: string }) {
+  return <SlotText {...props} money />;
 }
 
 /** One of a few in a sentence. */
