@@ -45,5 +45,11 @@ export async function data<T>(asked: Promise<{ data?: T; error?: unknown; respon
 export function fieldProblem(error: unknown, path: string): string | undefined {
   if (!(error instanceof Refused)) return undefined;
   const found = error.problem.errors.find((one) => one.path === path);
-  return found ? `${found.message}. ${found.remedy}${/[.?]$/.test(found.remedy) ? "" : "."}` : undefined;
+  return found
+    ? `${wholeSentence(found.message)}. ${found.remedy}${/[.?]$/.test(found.remedy) ? "" : "."}`
+    : undefined;
 }
+
+/** What is said of a field where it does not stand behind the field's name: "This is empty". */
+export const wholeSentence = (message: string): string =>
+  /^[a-z]/.test(message) ? `This ${message}` : message;

@@ -133,8 +133,8 @@ describe("words", () => {
       { path: "url", message: "is none", remedy: "Did you mean https?", code: "invalid" },
     ];
     const refused = new Refused({ type: "", title: "", status: 422, detail: "", errors, current: null });
-    expect(fieldProblem(refused, "name")).toBe("is empty. Write your name.");
-    expect(fieldProblem(refused, "url")).toBe("is none. Did you mean https?");
+    expect(fieldProblem(refused, "name")).toBe("This is empty. Write your name.");
+    expect(fieldProblem(refused, "url")).toBe("This is none. Did you mean https?");
     expect(fieldProblem(refused, "other")).toBeUndefined();
     expect(fieldProblem(new Error("x"), "name")).toBeUndefined();
   });

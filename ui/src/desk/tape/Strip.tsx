@@ -1,6 +1,7 @@
 // One strip of tape, with its reasons.
 import { useState } from "react";
 import { useParams } from "react-router";
+import { wholeSentence } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { grouped } from "../../kit/format/money";
 import { Stamp } from "../../kit/Stamp";
@@ -54,7 +55,7 @@ export function OneStrip({ tapes, tape, index }: { tapes: TapesView; tape: TapeV
       </p>
       {tapes.problems.length && tape.mode === "test" ? (
         <p className="said wrong">
-          Not right yet: {tapes.problems[0]?.message}. The tape is as it was saved last.
+          Not right yet. {wholeSentence(tapes.problems[0]?.message ?? "")}. The tape is as it was saved last.
         </p>
       ) : null}
       {first && roll.problem ? <p className="said wrong">{roll.problem}</p> : null}
