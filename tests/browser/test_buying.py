@@ -44,6 +44,12 @@ def test_from_the_websites_button_to_the_order_at_the_desk(
     expect(developer.get_by_text(email)).to_be_visible()
     expect(developer.get_by_role("heading", name="Jonna Kok")).to_be_visible()
     expect(developer.get_by_text("by card ending in 1409")).to_be_visible()
+    ((at,),) = running.rows(
+        "select to_char(created_at at time zone 'Europe/Amsterdam', 'FMDD FMMonth YYYY \"at\" HH24:MI') from orders"
+        " where buyer->>'email' = %s",
+        email,
+    )
+    expect(developer.get_by_text(f"{at}, Amsterdam time").first).to_be_visible()
     for words in ("The order was placed: EUR 48.00.", "EUR 48.00 was charged.", "The order is paid."):
         expect(developer.get_by_text(words, exact=True)).to_be_visible()
     assert buyer.cookies() == [], "no cookie of anybody's"

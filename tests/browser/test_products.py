@@ -194,6 +194,28 @@ def test_amounts_are_ink_where_they_are_typed_and_pencil_where_they_are_converte
     expect_saved(desk)
 
 
+def test_an_amount_is_read_as_people_write_it_or_asked_about(desk: Page, workshop: Running) -> None:
+    go(desk, workshop, "products/saturday-class")
+    amount = desk.get_by_label("Amount in EUR", exact=True).first
+    before = amount.input_value()
+    amount.fill("€ 1.234,50")
+    expect(desk.get_by_text("read as 1234.50")).to_be_visible()
+    expect(desk.get_by_role("complementary")).to_contain_text("EUR 1,234.50")
+    expect(amount).to_have_value("€ 1.234,50")
+    amount.blur()
+    expect(amount).to_have_value("1234.50")
+    amount.fill("1,234")
+    expect(desk.get_by_text("This is no amount").first).to_be_visible()
+    amount.press("Tab")
+    desk.get_by_role("button", name="1.23", exact=True).click()
+    expect(amount).to_have_value("1.23")
+    amount.fill("18,5")
+    amount.blur()
+    expect(amount).to_have_value("18.5")
+    amount.fill(before)
+    expect_saved(desk)
+
+
 def test_a_product_in_variants_with_a_picture_is_copied_moved_and_archived(
     desk: Page, workshop: Running, tmp_path: Path
 ) -> None:

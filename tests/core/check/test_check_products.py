@@ -107,7 +107,11 @@ HIRE = "products[7].prices[2]"
         (set_at("products", COLOURS, "stock", -1), "products[5].stock", "at least 0"),
         (set_at("products", COLOURS, "charged", "at_release"), "products[5].charged", "no day on which it comes out"),
         (set_at("products", ALMANAC, "available_from", "2027-02-30"), "products[9].available_from", "is no date"),
-        (set_at("products", COLOURS, "picture", {"name": "../x.png", "text": "x"}), "products[5].picture.name", "is no picture's name"),
+        (
+            set_at("products", COLOURS, "picture", {"name": "../x.png", "text": "x"}),
+            "products[5].picture.name",
+            "is no picture's name",
+        ),
         (bundle_of({"price": "gone"}), "products[8].contains[0].price", "no price"),
         (bundle_of({"price": "kit"}, {"price": "kit", "quantity": 2}), "products[8].contains[1]", "already called"),
         (bundle_of({"price": "starter"}), "products[8].contains[0].price", "contain itself"),

@@ -5280,6 +5280,8 @@ export interface components {
             stages: components["schemas"]["StageView"][];
             /** Stopped */
             stopped: number;
+            /** Time Zone */
+            time_zone: string;
             /** Url */
             url: string;
         };

@@ -6,6 +6,7 @@ import { Button } from "../../kit/Button";
 import { useWarning } from "../editing/useDraft";
 import { soldAt } from "../tape/soldAt";
 import { fetched } from "../room/fetched";
+import { inZone } from "../../kit/format/when";
 import { useSite } from "../queries";
 import { useLive, LastSale } from "../room/live";
 import { Logo } from "../room/Logo";
@@ -47,6 +48,7 @@ export function Frame({ me }: { me: Schemas["Me"] }) {
   }
   if (!asked.data)
     return <Waiting away={asked.isError || asked.failureCount > 0} again={() => void asked.refetch()} />;
+  inZone(asked.data.time_zone);
   return (
     <TellingRoom>
       <TapeState key={code} code={code} change={asked.data.change}>

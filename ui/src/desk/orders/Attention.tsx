@@ -7,7 +7,8 @@ import { Notice } from "../../kit/Notice";
 import { type Mode, refresh } from "../queries";
 import { To } from "../room/places";
 import { useRole } from "../room/role";
-import { date, QUESTIONED } from "./orderWords";
+import { QUESTIONED } from "./orderWords";
+import { whenInFull } from "../../kit/format/when";
 
 /** Why the order is held, and what a person can do. */
 export function Held({
@@ -39,7 +40,7 @@ export function Held({
       <Notice kind="information">
         It was held: {why} {review.decided_by ?? "Somebody"}{" "}
         {review.state === "passed" ? "let it through" : "gave it back"},{" "}
-        {date(review.decided_at ?? review.at)}.
+        {whenInFull(review.decided_at ?? review.at)}.
       </Notice>
     );
   return (
@@ -151,7 +152,7 @@ export function Disputed({ of }: { of: Schemas["DisputeView"] }) {
   if (of.state === "won")
     return (
       <Notice kind="information" title={`The dispute about ${money} was decided for you`}>
-        The money stays where it is. Decided {date(of.decided_at ?? of.opened_at)}.
+        The money stays where it is. Decided {whenInFull(of.decided_at ?? of.opened_at)}.
       </Notice>
     );
   return (
@@ -164,8 +165,8 @@ export function Disputed({ of }: { of: Schemas["DisputeView"] }) {
       }
     >
       {of.state === "open"
-        ? `Since ${date(of.opened_at)}: ${why}. Answer it at the gateway, where it is called ${of.reference}. Until it is decided nothing can be given back here.`
-        : `Decided ${date(of.decided_at ?? of.opened_at)}: ${why}.`}
+        ? `Since ${whenInFull(of.opened_at)}: ${why}. Answer it at the gateway, where it is called ${of.reference}. Until it is decided nothing can be given back here.`
+        : `Decided ${whenInFull(of.decided_at ?? of.opened_at)}: ${why}.`}
     </Notice>
   );
 }

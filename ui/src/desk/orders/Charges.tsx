@@ -1,7 +1,8 @@
 // The charges of an order, and its papers.
 import type { Schemas } from "../../api/client";
 import { Section } from "../../kit/Sheet";
-import { date, KINDS } from "./orderWords";
+import { KINDS } from "./orderWords";
+import { whenInFull } from "../../kit/format/when";
 
 export function Charges({ found }: { found: Schemas["OrderView"] }) {
   return (
@@ -22,7 +23,7 @@ export function Charges({ found }: { found: Schemas["OrderView"] }) {
             {charge.currency} {charge.amount}
           </span>{" "}
           {found.paid_by ? `by ${found.paid_by}, ` : ""}
-          {date(charge.at)}
+          {whenInFull(charge.at)}
           {found.card_from ? `. The card is from ${found.card_from}.` : ""}
           <br />
           <span className="quiet">

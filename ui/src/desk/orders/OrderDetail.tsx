@@ -9,7 +9,8 @@ import { Waiting } from "../room/Waiting";
 import { Held, Awaited, Disputed } from "./Attention";
 import { Bought, Buyer } from "./Bought";
 import { Charges, PapersOf } from "./Charges";
-import { date, clock, inWords } from "./orderWords";
+import { inWords } from "./orderWords";
+import { clock, whenInFull } from "../../kit/format/when";
 import { Refunds } from "./Refunds";
 
 const Story = styled.ol`
@@ -42,7 +43,7 @@ export function OrderDetail({ code, mode, orderCode }: { code: string; mode: Mod
           {found.name} {mode === "test" ? <Stamp /> : null}
         </h1>
         <p className="quiet">
-          Order <span className="mono">{found.code}</span>, {date(found.created_at)}, {found.email},{" "}
+          Order <span className="mono">{found.code}</span>, {whenInFull(found.created_at)}, {found.email},{" "}
           {found.buyer.country_name}.{" "}
           {found.release === null ? "Made from the draft." : `Made under release ${found.release}.`}
         </p>

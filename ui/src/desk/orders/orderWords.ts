@@ -2,11 +2,6 @@
 import type { Schemas } from "../../api/client";
 import { REFUSALS } from "../room/refusals";
 
-export const date = (at: string) =>
-  new Date(at).toLocaleString("en-GB", { dateStyle: "long", timeStyle: "short" });
-
-export const clock = (at: string) => new Date(at).toLocaleTimeString("en-GB");
-
 export const QUESTIONED: Record<string, string> = {
   not_recognised: "they do not recognise it",
   not_received: "they say that nothing came",

@@ -68,6 +68,8 @@ describe("amounts as people write them", () => {
     (text) => expect(read(text)).toBeNull(),
   );
 
+  it("leaves what is typed before the currency is known", () => expect(read("5,00", "")).toBeNull());
+
   it("reads rates and percentages", () => {
     expect(readDecimal("0,86")).toEqual({ amount: "0.86" });
     expect(readDecimal("8.875 %")).toEqual({ amount: "8.875" });

@@ -53,6 +53,7 @@ function wholeOf(text: string): string | null {
 
 /** What an amount in a currency means, as it was typed. */
 export function readAmount(typed: string, currency: string): Read {
+  if (!/^[A-Z]{3}$/.test(currency)) return null; // not known yet
   const text = withoutSign(typed.trim(), currency)
     .replace(new RegExp(`[${SPACES}]`, "g"), " ")
     .replace(/’/g, "'");

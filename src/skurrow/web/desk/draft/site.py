@@ -55,6 +55,7 @@ class SiteView(BaseModel):
     live_since: datetime | None
     currencies: list[str]
     country: str
+    time_zone: str
     pictures: str
     selling: Literal["opened", "closed", "stopped"]
     stopped: int
@@ -263,6 +264,7 @@ async def _site_view(context: Means, at: AtSite) -> SiteView:
             "pictures": f"/pictures/{at.site_id}",
             "currencies": list(state.edition.currencies),
             "country": state.edition.site.site.country,
+            "time_zone": state.edition.site.site.zone.key,
             "selling": state.selling,
             "stopped": state.stopped,
             "aside": state.aside,
