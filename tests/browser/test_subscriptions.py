@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
+from datetime import UTC, date, datetime
 
 import httpx
 import pytest
@@ -22,6 +23,7 @@ from tests.browser.conftest import (
     run_and_remove,
     sign_in,
     type_card,
+    type_day,
 )
 from tests.browser.members import account, join, link_in, mail, move, open_of, past_its_next_charge
 from tests.gateway.test_standin_cards import NUMBERS
@@ -232,3 +234,19 @@ def test_the_outlook_says_what_comes_in(running: Running, developer: Page) -> No
     go(developer, running, "outlook/test")
     expect(developer.get_by_role("heading", name="Recurring income")).to_be_visible()
     expect(developer.get_by_role("heading", name="To come, in EUR")).to_be_visible()
+
+
+def test_the_tax_report_begins_in_the_year_of_its_book(running: Running, developer: Page) -> None:
+    go(developer, running, "subscriptions/test")
+    heading = developer.get_by_role("heading", name=re.compile("^In the test book it is"))
+    year = re.findall(r"\d{4}", heading.inner_text())[0]
+    if year == str(datetime.now(UTC).year):
+        past = date(int(year) + 1, 1, 2)
+        type_day(developer, "Move the date to", past)
+        developer.get_by_role("button", name="Go there").click()
+        year = str(past.year)
+        expect(heading).to_contain_text(year, timeout=120_000)
+    go(developer, running, "tax-report?book=test")
+    first_day = developer.get_by_role("group", name="First day").get_by_role("spinbutton", name=re.compile("^year"))
+    expect(first_day).to_have_text(year)
+    expect(developer.get_by_role("heading", name="Tax report")).to_contain_text("TEST", ignore_case=True)

@@ -300,3 +300,14 @@ async def test_a_test_pass_of_another_site_is_none(shop: Shop) -> None:
     await go_live(shop)
     for wrong in ("x", pass_token(shop.context, shop.context.new_id(), 0)):
         assert (await opened(shop, test_pass=wrong)).mode == "live"
+
+
+async def test_whoever_comes_by_the_link_of_an_archived_checkout_reads_that_it_is_not_sold_any_more(shop: Shop) -> None:
+    state = await configuration.draft(shop.context, shop.site_id)
+    seen = state.parts["checkout", "kit"].change
+    await configuration.edit_part(shop.context, shop.site_id, None, "checkout", "kit", seen, None)
+    with pytest.raises(Closed, match="not sold here any more") as closed:
+        await opening.open_counter(shop.context, "ostrel-kit")
+    assert closed.value.shop is not None, "and finds the way back to the shop"
+    with pytest.raises(NotFound):
+        await opening.open_counter(shop.context, "ostrel-nothing")

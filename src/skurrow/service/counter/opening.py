@@ -138,6 +138,8 @@ async def open_counter(
         edition = await edition_at(context, db, site.id, change)
         checkout = edition.checkouts.get(target.checkout_id)
         if checkout is None:
+            if await sites.revision(db, site.id, "checkout", target.checkout_id, change) is not None:
+                raise Closed("This is not sold here any more.", edition.site.site)
             raise NotFound("there is no such checkout")
         if tries is None:
             check_open(row, edition, checkout.id, checkout.prices, under_way=False)
