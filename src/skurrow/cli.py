@@ -24,6 +24,9 @@ from skurrow.core.tax import rates
 
 WRONG_INPUT = 2
 
+MOST_TOLD = 100
+"""Problems that are told one by one; of the others the number."""
+
 
 @click.group(context_settings={"help_option_names": ["-h", "--help"]})
 def main() -> None:
@@ -31,20 +34,22 @@ def main() -> None:
 
 
 @main.command()
-@click.argument("file", type=click.Path(dir_okay=False, path_type=Path, allow_dash=True))
+@click.argument("file", type=click.Path(path_type=Path, allow_dash=True))
 @click.option("--json", "as_json", is_flag=True, help="Print problem-details JSON (RFC 9457).")
 def check(file: Path, as_json: bool) -> None:
     """Validate a site FILE: every error at once, with its line and what to do."""
     try:
-        site = check_text(_read(file))
+        site = check_text(_read(file, as_json))
     except InvalidInput as error:
         if as_json:
             _print_problems("The site file has errors", error.problems)
         else:
-            for problem in error.problems:
+            for problem in error.problems[:MOST_TOLD]:
                 place = f"{file}:{problem.line}" if problem.line else str(file)
                 click.echo(f"{place}: {problem.where or 'the file'}: {problem.message}. {_ended(problem.remedy)}")
             count = len(error.problems)
+            if count > MOST_TOLD:
+                click.echo(f"And {count - MOST_TOLD} more.")
             click.echo(f"{count} error{'s' if count != 1 else ''} in {file}.", err=True)
         sys.exit(WRONG_INPUT)
     if as_json:
@@ -224,11 +229,15 @@ def _print(result: Any) -> None:
     click.echo(json.dumps(result, ensure_ascii=False, indent=2))
 
 
-def _read(file: Path) -> str:
+def _read(file: Path, as_json: bool = False) -> str:
     try:
         data = sys.stdin.buffer.read() if str(file) == "-" else file.read_bytes()
         return data.decode("utf-8-sig")
     except OSError as error:
+        if as_json:
+            message = f"{file} cannot be read: {error.strerror}"
+            _print_problems("The input cannot be read", [Problem((), message, "Name a file that is there")])
+            sys.exit(WRONG_INPUT)
         raise click.UsageError(f"{file} cannot be read: {error.strerror}.") from None
     except UnicodeDecodeError:
         problem = Problem((), "The file is not UTF-8 text", "Save it as UTF-8")
@@ -236,9 +245,19 @@ def _read(file: Path) -> str:
         sys.exit(WRONG_INPUT)
 
 
+def _once(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
+    """An object whose names stand in it once. Raises QuoteRefused: of two values nobody knows which was meant."""
+    found = dict(pairs)
+    if len(found) < len(pairs):
+        names = [name for name, _ in pairs]
+        twice = next(name for name in names if names.count(name) > 1)
+        raise QuoteRefused([Problem((twice[:60],), "is written twice", "Leave one of the two out", code="twice")])
+    return found
+
+
 def _json(text: str) -> Any:
     try:
-        value = json.loads(text)
+        value = json.loads(text, object_pairs_hook=_once)
     except json.JSONDecodeError as error:
         message = f"This is not JSON: {error.msg} in column {error.colno}"
         raise QuoteRefused([Problem((), message, "Correct it", line=error.lineno)]) from None
@@ -260,7 +279,8 @@ def _details(title: str, problems: list[Problem]) -> dict[str, Any]:
         "title": title,
         "status": 422,
         "detail": problems[0].message,
-        "errors": [problem.as_json() for problem in problems],
+        "errors": [problem.as_json() for problem in problems[:MOST_TOLD]],
+        **({"more": len(problems) - MOST_TOLD} if len(problems) > MOST_TOLD else {}),
     }
 
 

@@ -7,7 +7,9 @@ import json
 import os
 import subprocess
 from pathlib import Path
+from typing import Any
 
+import pytest
 from jsonschema import Draft202012Validator
 
 from skurrow.core.site import file as site_file
@@ -59,6 +61,42 @@ def test_a_wrong_order_is_exit_2_with_problem_details() -> None:
         details = json.loads(done.stdout)
         assert details["errors"][0]["path"] == path
         assert details["title"] == "The order cannot be quoted"
+
+
+@pytest.mark.parametrize(
+    ("changed", "path"),
+    [
+        ({"buyer": {"country": "NL", "business": "yes"}}, "buyer.business"),
+        ({"at": 1790000000}, "at"),
+        ({"items": [{"price": "kit", "quantity": "2"}]}, "items[0].quantity"),
+    ],
+)
+def test_an_order_of_wrong_types_is_refused_rather_than_guessed_at(changed: dict[str, Any], path: str) -> None:
+    done = skurrow("quote", DEMO, "-", given=json.dumps({**json.loads(ORDER), **changed}))
+    assert (done.returncode, json.loads(done.stdout)["errors"][0]["path"]) == (2, path)
+
+
+def test_a_name_that_is_written_twice_is_refused() -> None:
+    done = skurrow("quote", DEMO, "-", given=ORDER.replace("{", '{"currency": "GBP", ', 1))
+    (error,) = json.loads(done.stdout)["errors"]
+    assert (done.returncode, error["path"], error["message"]) == (2, "currency", "is written twice")
+
+
+def test_what_cannot_be_read_gives_problem_details_and_no_more_than_a_hundred_errors_are_told(tmp_path: Path) -> None:
+    (tmp_path / "dangling").symlink_to("nowhere")
+    for given in (tmp_path, tmp_path / "dangling", tmp_path / "none.yaml"):
+        done = skurrow("check", "--json", str(given))
+        assert (done.returncode, json.loads(done.stdout)["title"]) == (2, "The input cannot be read")
+        assert (skurrow("check", str(given)).returncode, done.stderr) == (2, "")
+    many = tmp_path / "many.yaml"
+    products = "".join(f"  - {{id: p{n}, name: P, kind: nothing, prices: []}}\n" for n in range(150))
+    many.write_text(f"format: skurrow-site/1\nproducts:\n{products}")
+    details = json.loads(skurrow("check", "--json", str(many)).stdout)
+    assert len(details["errors"]) == 100
+    assert details["more"] >= 50
+    told = skurrow("check", str(many))
+    assert f"And {details['more']} more." in told.stdout
+    assert f"{details['more'] + 100} errors in" in told.stderr
 
 
 def test_a_missing_file_is_named() -> None:

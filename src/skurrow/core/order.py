@@ -5,7 +5,16 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Annotated, Any
 
-from pydantic import AfterValidator, AwareDatetime, BaseModel, BeforeValidator, ConfigDict, Field, ValidationError
+from pydantic import (
+    AfterValidator,
+    AwareDatetime,
+    BaseModel,
+    BeforeValidator,
+    ConfigDict,
+    Field,
+    StrictBool,
+    ValidationError,
+)
 
 from skurrow.core.bounds import MOST_PIECES, instant_within
 from skurrow.core.problems import InvalidInput, problems_of
@@ -50,9 +59,9 @@ class Buyer(_Given):
     country: Country
     region: str | None = None
     postal_code: str | None = None
-    business: bool = False
+    business: StrictBool = False
     tax_number: str | None = None
-    tax_number_confirmed: bool | None = None
+    tax_number_confirmed: StrictBool | None = None
     deliver_to: Address | None = None
 
     @property
@@ -62,7 +71,9 @@ class Buyer(_Given):
 
 
 def read_instant(value: object) -> object:
-    """An instant from its text; anything else as it is. Raises ValueError."""
+    """An instant from its text, or as it is. Raises ValueError for anything else."""
+    if isinstance(value, int | float):
+        raise ValueError('a number is no instant; write it as in "2026-11-24T10:00:00Z"')
     if isinstance(value, str):
         try:
             return datetime.fromisoformat(value)
