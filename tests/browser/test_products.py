@@ -188,6 +188,8 @@ def test_amounts_are_ink_where_they_are_typed_and_pencil_where_they_are_converte
     desk.get_by_label("USD: units for one of the base").fill("1.08")
     expect_saved(desk)
     desk.get_by_label("Sell in another currency").select_option("CHF, Swiss Franc")
+    expect(desk.get_by_role("button", name="Add the currency")).to_be_disabled()
+    desk.get_by_label("CHF for one EUR").fill("0,95")
     desk.get_by_role("button", name="Add the currency").click()
     expect_saved(desk)
     desk.get_by_role("button", name="Take out CHF").click()

@@ -106,7 +106,8 @@ function Editor({ code, view }: { code: string; view: Schemas["PartView"] }) {
       {mayConfigure ? (
         <Adding
           taken={listed.map((one) => one.code)}
-          onAdd={(code) => store([...listed, { code, rate: "1" }])}
+          base={listed[0]?.code ?? ""}
+          onAdd={(code, rate) => store([...listed, { code, rate }])}
         />
       ) : null}
       <p className="quiet">
@@ -119,11 +120,21 @@ function Editor({ code, view }: { code: string; view: Schemas["PartView"] }) {
 
 const LABELS = { rate: "units for one of the base", round_to: "to the nearest", less: "then less" };
 
-function Adding({ taken, onAdd }: { taken: string[]; onAdd: (code: string) => void }) {
+/** A currency comes with its rate: one that nobody has typed would be a price that nobody has made. */
+function Adding({
+  taken,
+  base,
+  onAdd,
+}: {
+  taken: string[];
+  base: string;
+  onAdd: (code: string, rate: string) => void;
+}) {
   const [code, setCode] = useState("");
+  const [rate, setRate] = useState("");
   const names = CURRENCIES.filter(([one]) => !taken.includes(one));
   return (
-    <div style={{ display: "flex", gap: 12, alignItems: "end", maxWidth: 480 }}>
+    <div style={{ display: "flex", gap: 12, alignItems: "end", maxWidth: 620 }}>
       <div style={{ flex: 1 }}>
         <Choice
           label="Sell in another currency"
@@ -132,11 +143,17 @@ function Adding({ taken, onAdd }: { taken: string[]; onAdd: (code: string) => vo
           onChange={setCode}
         />
       </div>
+      {code ? (
+        <div style={{ width: 150 }}>
+          <Field label={`${code} for one ${base}`} decimal value={rate} onChange={setRate} />
+        </div>
+      ) : null}
       <Button
-        isDisabled={!code}
+        isDisabled={!code || !rate}
         onPress={() => {
-          onAdd(code);
+          onAdd(code, rate);
           setCode("");
+          setRate("");
         }}
       >
         Add the currency
