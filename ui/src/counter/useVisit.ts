@@ -210,26 +210,39 @@ export function useQuote(visit: string, buying: Buying, wanted: Wanted) {
   const asked = useSettled(question);
   useEffect(() => {
     let current = true;
-    data(api.POST("/counter/api/quote", { body: { email: "", ...(JSON.parse(asked) as Asked) } })).then(
-      (found) => {
-        if (!current) return;
-        setQuote(found);
-        setProblem(undefined);
-        setAnswered(asked);
-      },
-      (error: unknown) => {
-        if (!current || !(error instanceof Refused)) return;
-        setProblem(error.problem);
-        if (!error.problem.status || error.problem.status >= 500)
-          setTimeout(() => setAgain((n) => n + 1), 2000);
-      },
-    );
+    // A coupon that is wrong is told, and the others count all the same; nothing is paid before it is put right.
+    const ask = (body: Asked, wrong?: Problem): Promise<void> =>
+      data(api.POST("/counter/api/quote", { body: { email: "", ...body } })).then(
+        (found) => {
+          if (!current) return;
+          setQuote(found);
+          setProblem(wrong);
+          setAnswered(wrong ? "" : asked);
+        },
+        (error: unknown) => {
+          if (!current || !(error instanceof Refused)) return;
+          setProblem(error.problem);
+          const left = wrong ? undefined : withoutWrongCoupons(body.coupons, error.problem);
+          if (left) return ask({ ...body, coupons: left }, error.problem);
+          if (!error.problem.status || error.problem.status >= 500)
+            setTimeout(() => setAgain((n) => n + 1), 2000);
+        },
+      );
+    void ask(JSON.parse(asked) as Asked);
     return () => {
       current = false;
     };
   }, [asked, again]);
   const askAgain = useCallback(() => setAgain((n) => n + 1), []);
   return { quote, problem, askAgain, current: answered === question };
+}
+
+/** The coupons that nothing is wrong with, where that is all that is wrong. */
+export function withoutWrongCoupons(coupons: string[], problem: Problem): string[] | undefined {
+  const wrong = problem.errors.map((one) => /^coupons\[(\d+)\]$/.exec(one.path)?.[1]);
+  if (!wrong.length || wrong.includes(undefined)) return undefined;
+  if (problem.errors.some((one) => one.code === "too_many")) return [];
+  return coupons.filter((_, i) => !wrong.includes(String(i)));
 }
 
 type Asked = { visit: string } & Buying & Wanted;

@@ -70,7 +70,7 @@ export function Checkout({
           />
         ) : null}
         <Costs checkout={checkout} />
-        <NotCharged checkout={checkout} unreachable={pressing.unreachable} />
+        <NotCharged checkout={checkout} {...pressing} />
         {phase.kind === "approving" ? <Approval address={phase.address} /> : null}
         {quote ? <Later quote={quote} waits={Boolean(payWay?.waits)} /> : null}
         {quote && !checkout.nothing && !checkout.offered.length ? (

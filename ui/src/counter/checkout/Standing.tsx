@@ -3,7 +3,8 @@ import { money } from "../../kit/format/money";
 import { Aside, Column, PayButton } from "../look";
 import { ADDRESS, day, FIELDS, useSlow } from "../typed";
 import type { Phase } from "../useVisit";
-import type { UnderWay } from "./useCheckout";
+import { wholeSentence } from "../../api/client";
+import type { UnderWay, usePress } from "./useCheckout";
 
 /** Instead of the form, for whoever has bought here already. */
 export function BoughtBefore({
@@ -41,7 +42,11 @@ export function BoughtBefore({
 }
 
 /** Why nothing was charged, said at once. */
-export function NotCharged({ checkout, unreachable }: { checkout: UnderWay; unreachable: boolean }) {
+export function NotCharged({
+  checkout,
+  unreachable,
+  hindrance,
+}: { checkout: UnderWay } & Pick<ReturnType<typeof usePress>, "unreachable" | "hindrance">) {
   const { phase, payWay, back, problem, inAnswer } = checkout;
   const wrongField = [...FIELDS, ...ADDRESS].some((name) => inAnswer(name));
   return (
@@ -65,6 +70,14 @@ export function NotCharged({ checkout, unreachable }: { checkout: UnderWay; unre
         <Aside className="wrong">
           <strong>Nothing was charged.</strong>The card fields do not answer. Check your connection and try
           again.
+        </Aside>
+      ) : null}
+      {hindrance ? (
+        <Aside className="wrong">
+          <strong>It cannot be paid yet. Nothing was charged.</strong>
+          {hindrance.errors.length
+            ? hindrance.errors.map((one) => `${wholeSentence(one.message)}. ${one.remedy}.`).join(" ")
+            : hindrance.detail}
         </Aside>
       ) : null}
       {problem && !wrongField ? <Aside className="wrong">{problem.detail}</Aside> : null}

@@ -115,14 +115,19 @@ export function useTaxNumber({ counter, typed, askAgain }: UnderWay) {
 
 /** Pressing the pay button, once at a time: with the gateway's fields, or in the browser's own payment window. */
 export function usePress(checkout: UnderWay) {
-  const { typed, wanted, nothing, free, quote, current, livesHere, payWay, password } = checkout;
+  const { typed, wanted, nothing, free, quote, quoteProblem, current, livesHere, payWay, password } =
+    checkout;
   const { pay, paying, editing, setMissing } = checkout;
   const card = useRef<CardHandle>(null);
   const busy = useRef(false);
   const [pressed, setPressed] = useState(false);
   const [unreachable, setUnreachable] = useState(false);
+  const [hindered, setHindered] = useState(false);
   /** Whether everything is there that a press needs; what is missing is told, and comes under the cursor. */
   const complete = useCallback(() => {
+    setHindered(Boolean(quoteProblem));
+    if (quoteProblem?.errors.some((one) => one.path.startsWith("coupons")))
+      document.getElementsByName("coupon")[0]?.focus();
     if (busy.current || !quote || !current || (!nothing && !payWay)) return false;
     const wrong = check(typed);
     setMissing(wrong);
@@ -130,7 +135,7 @@ export function usePress(checkout: UnderWay) {
     const first = quote.seen_in && !livesHere ? "lives_here" : Object.keys(wrong)[0];
     if (first) document.getElementsByName(first)[0]?.focus();
     return !first;
-  }, [typed, nothing, quote, current, livesHere, payWay, setMissing]);
+  }, [typed, nothing, quote, quoteProblem, current, livesHere, payWay, setMissing]);
   const press = useCallback(async () => {
     if (!complete() || !quote) return;
     busy.current = true;
@@ -170,5 +175,14 @@ export function usePress(checkout: UnderWay) {
     await pay(typed, wanted, { way: payWay.gateway, token, expected, lives_here: livesHere });
     busy.current = false;
   };
-  return { press, pressInWindow: inWindow ? pressInWindow : undefined, pressed, unreachable, card };
+  /** Why the press did nothing: the order cannot be reckoned as it is asked for. */
+  const hindrance = hindered ? quoteProblem : undefined;
+  return {
+    press,
+    pressInWindow: inWindow ? pressInWindow : undefined,
+    pressed,
+    unreachable,
+    hindrance,
+    card,
+  };
 }
