@@ -58,6 +58,13 @@ def test_a_trial_is_said_at_the_counter_kept_and_charged_when_the_calendar_comes
     expect(phone.get_by_text("You pay nothing now, and later:")).to_be_visible()
     expect(phone.get_by_text(re.compile("^Nothing is charged if you cancel before"))).to_be_visible()
     join(phone, running, email, checkout="evening")
+    later = phone.get_by_role("region", name="What is charged later")
+    expect(later).to_contain_text("Nothing was charged today. Later:")
+    expect(later).to_contain_text(re.compile(r"Nothing is charged if you cancel before \d+ \w+ \d{4}: look after"))
+    expect(later.get_by_role("listitem").first).to_contain_text("EUR 15.00")
+    expect(phone.get_by_text("Paid", exact=True)).to_have_count(0)
+    later.get_by_role("link", name="look after what you have").click()
+    expect(phone.get_by_role("heading", name="Your subscriptions")).to_be_visible()
     open_of(developer, running, email)
     expect(developer.get_by_text("in a trial; the next charge is on")).to_be_visible()
     for _ in range(2):

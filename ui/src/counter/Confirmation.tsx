@@ -2,7 +2,7 @@ import { useEffect, useState } from "react";
 import { styled } from "styled-components";
 
 import { api, data, Refused } from "../api/client";
-import { Summary } from "./Summary";
+import { LaterDates, Summary } from "./Summary";
 import { Aside, Column, PayButton, TextButton } from "./look";
 import { framed, tell, type Awaited, type ConfirmationBoot } from "./boot";
 import { keptVisit } from "./kept";
@@ -61,7 +61,8 @@ export function Confirmation({ boot }: { boot: ConfirmationBoot }) {
         <p className="lead">{lead(boot)}</p>
       </div>
       {boot.awaited ? <ToPay boot={boot} awaited={boot.awaited} /> : null}
-      <Summary quote={boot.quote} totalLabel={boot.state === "waiting" ? "To be paid" : "Paid"} />
+      <Summary quote={boot.quote} totalLabel={totalLabel(boot)} />
+      <ComesLater boot={boot} />
       <p>
         Order <strong>{boot.code}</strong>
         {boot.paid_at ? `, ${long(boot.paid_at, true)}` : ""}
@@ -75,6 +76,34 @@ export function Confirmation({ boot }: { boot: ConfirmationBoot }) {
       <Papers boot={boot} />
       <WayBack boot={boot} />
     </Column>
+  );
+}
+
+const isNothing = (amount: string) => /^0(\.0+)?$/.test(amount);
+
+const totalLabel = (boot: ConfirmationBoot) =>
+  boot.state === "waiting" ? "To be paid" : isNothing(boot.quote.due_today) ? "Today" : "Paid";
+
+/** What is charged later, on which days, and where that is looked after and ended. */
+function ComesLater({ boot }: { boot: ConfirmationBoot }) {
+  const { later, plan } = boot.quote;
+  if (!later.length) return null;
+  return (
+    <section aria-label="What is charged later">
+      <LaterDates quote={boot.quote}>
+        <p>{isNothing(boot.quote.due_today) ? "Nothing was charged today. Later:" : "Later:"}</p>
+      </LaterDates>
+      {boot.account ? (
+        <p style={{ marginTop: 8 }}>
+          {!plan.some((text) => text.includes("until you cancel"))
+            ? "You can see it, and use another card, at any time: "
+            : isNothing(boot.quote.due_today)
+              ? `Nothing is charged if you cancel before ${long(later[0]?.on ?? "")}: `
+              : "You can change and cancel it by yourself, at any time: "}
+          <a href={boot.account}>look after what you have</a>.
+        </p>
+      ) : null}
+    </section>
   );
 }
 

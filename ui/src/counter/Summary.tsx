@@ -1,3 +1,4 @@
+import type { ReactNode } from "react";
 import { styled } from "styled-components";
 
 import { grouped, money } from "../kit/format/money";
@@ -118,19 +119,10 @@ export function Later({ quote, waits }: { quote: Quote; waits: boolean }) {
   if (!quote.later.length) return <p>You pay {now} now, once. Nothing is charged later.</p>;
   const free = isZero(quote.due_today);
   return (
-    <Dates>
-      <p>{free ? "You pay nothing now, and later:" : <>You pay {now} now, and later:</>}</p>
-      {quote.plan.map((text) => (
-        <p key={text}>{text}</p>
-      ))}
-      <ul aria-label="Later charges">
-        {quote.later.map((day) => (
-          <li key={day.on}>
-            <span>{date(day.on)}</span>
-            <span>{money(quote.currency, day.total)}</span>
-          </li>
-        ))}
-      </ul>
+    <div>
+      <LaterDates quote={quote}>
+        <p>{free ? "You pay nothing now, and later:" : <>You pay {now} now, and later:</>}</p>
+      </LaterDates>
       {quote.plan.some((text) => text.includes("until you cancel")) ? (
         <p style={{ marginTop: 8 }}>
           {free
@@ -142,6 +134,26 @@ export function Later({ quote, waits }: { quote: Quote; waits: boolean }) {
       {free && !quote.keeps ? (
         <p style={{ marginTop: 8 }}>No card is needed now. A mail asks for one before that day.</p>
       ) : null}
+    </div>
+  );
+}
+
+/** The plan in words, and the days on which something is charged later. */
+export function LaterDates({ quote, children }: { quote: Quote; children: ReactNode }) {
+  return (
+    <Dates>
+      {children}
+      {quote.plan.map((text) => (
+        <p key={text}>{text}</p>
+      ))}
+      <ul aria-label="Later charges">
+        {quote.later.map((day) => (
+          <li key={day.on}>
+            <span>{date(day.on)}</span>
+            <span>{money(quote.currency, day.total)}</span>
+          </li>
+        ))}
+      </ul>
     </Dates>
   );
 }

@@ -41,6 +41,8 @@ export interface ConfirmationBoot {
   back: string;
   checkout: string | null;
   again: string | null;
+  /** Where what goes on is looked after; null where nothing does. */
+  account: string | null;
   amount: string;
   quote: Quote;
   promises: { name: string; until: string }[];

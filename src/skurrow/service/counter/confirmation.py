@@ -12,6 +12,7 @@ from skurrow.service.counter.progress import Awaited, awaited_of, back_token
 from skurrow.service.draft.configuration import edition_at
 from skurrow.service.papers import papers
 from skurrow.service.refusals import NotFound
+from skurrow.service.subscriptions.subscription_mail import account_address
 from skurrow.store.book import Book
 from skurrow.store.database import site_transaction
 from skurrow.store.draft import sites
@@ -23,7 +24,7 @@ from skurrow.store.payments import connections
 @dataclass(frozen=True, slots=True)
 class Confirmation:
     """What the confirmation page recounts. `awaited` is what the order waits for; `back` says which visit it is of to
-    whoever holds that, and to nobody else."""
+    whoever holds that, and to nobody else; `account` is where what goes on is looked after."""
 
     site_name: str
     site_url: str
@@ -34,6 +35,7 @@ class Confirmation:
     awaited: Awaited | None
     back: str
     checkout_code: str | None
+    account: str | None
 
 
 async def confirmation(context: Context, token: str) -> Confirmation:
@@ -49,6 +51,7 @@ async def confirmation(context: Context, token: str) -> Confirmation:
         tried = await attempts.attempts_of(book, order_id)
         kept = await papers.kept(book, order_id)
         code = await sites.address_of(db, site_id, order.checkout_id)
+        site = await sites.site(db, site_id)
         if order.state == "open" and not any(one.waits for one in tried):
             raise NotFound("there is no such page")
         used = next((one for one in reversed(tried) if one.state in ("open", "paid")), None)
@@ -59,7 +62,10 @@ async def confirmation(context: Context, token: str) -> Confirmation:
         awaited = awaited_of(edition, order, used, row)
     shop = edition.site.site
     back = back_token(context, site_id, mode, order.visit)
-    return Confirmation(shop.name, shop.url, shop.colour, order, paid_by, kept, awaited, back, code)
+    account = (
+        account_address(context, site.code, mode) if site is not None and order.kept.wanted.subscriptions else None
+    )
+    return Confirmation(shop.name, shop.url, shop.colour, order, paid_by, kept, awaited, back, code, account)
 
 
 async def paper_of(context: Context, token: str, number: str) -> Paper:

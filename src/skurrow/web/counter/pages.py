@@ -108,6 +108,7 @@ async def confirmation_page(token: str, context: Means) -> Response:
         "back": found.back,
         "checkout": found.checkout_code,
         "again": f"/buy/{found.checkout_code}" if found.checkout_code else None,
+        "account": found.account,
         "amount": format_amount(order.total, order.currency),
         "quote": QuoteView.model_validate(order.quote).model_dump(mode="json"),
         "papers": [_paper_boot(one, token) for one in found.papers],
