@@ -111,7 +111,7 @@ async def test_a_file_shows_what_each_row_would_do_and_then_does_it(shop: Shop) 
 @pytest.mark.parametrize(
     ("row", "column", "says"),
     [
-        ({"amount_EUR": "49,00"}, "amount_EUR", "not allowed here"),
+        ({"amount_EUR": "49,00"}, "amount_EUR", "is no amount"),
         ({"amount_EUR": "49.001"}, "amount_EUR", "EUR has 2 decimals"),
         ({"amount_EUR": "-"}, "amount_EUR", "is missing"),
         ({"product_weight_g": "heavy"}, "product_weight_g", "no whole number"),
