@@ -87,12 +87,14 @@ export function NotCharged({
 
 /** The pay button, with what it charges. */
 export function Pay({ checkout }: { checkout: UnderWay }) {
-  const { phase, payWay, free, nothing, quote, current, counter } = checkout;
+  const { phase, payWay, free, nothing, quote, quoteProblem, current, counter } = checkout;
   const working = ["paying", "finding out", "approving"].includes(phase.kind);
   const due = (of: NonNullable<UnderWay["quote"]>) =>
     free ? (nothing ? "nothing to pay" : "nothing to pay now") : money(of.currency, of.due_today);
+  // Where something is wrong a press says what; where an answer is on its way it waits.
+  const waits = !quoteProblem && (!quote || !current || (!nothing && !payWay));
   return (
-    <PayButton type="submit" aria-disabled={working || !quote || !current || (!nothing && !payWay)}>
+    <PayButton type="submit" aria-disabled={working || waits}>
       {working
         ? "One moment …"
         : `${payWay?.waits && !free ? "Order" : counter.button} · ${quote ? due(quote) : "…"}`}
