@@ -34,22 +34,25 @@ export function useTyped(
   about: About,
 ): { value: string; onChange: (text: string) => void; onBlur: () => void; told: ReactNode } {
   const [typed, setTyped] = useState<string>();
+  const [left, setLeft] = useState(false);
   const found = typed === undefined ? null : read(typed, about);
   const meant = found && "amount" in found ? found.amount : typed;
   // Another value than the one that was typed has come meanwhile, as by undoing.
   const stands = typed !== undefined && meant === value;
   return {
-    value: stands ? typed : value,
+    value: stands && !(left && found && "amount" in found) ? typed : value,
     onChange: (text) => {
       if (about !== undefined) setTyped(text);
+      setLeft(false);
       const next = read(text, about);
       onChange?.(next && "amount" in next ? next.amount : text);
     },
-    onBlur: () => setTyped((text) => (text !== undefined && found && "either" in found ? text : undefined)),
+    onBlur: () => setLeft(true),
     told: stands ? (
       <Told
         found={found}
         typed={typed}
+        left={left}
         choose={(amount) => {
           setTyped(undefined);
           onChange?.(amount);
@@ -59,7 +62,17 @@ export function useTyped(
   };
 }
 
-function Told({ found, typed, choose }: { found: Read; typed: string; choose: (amount: string) => void }) {
+function Told({
+  found,
+  typed,
+  left,
+  choose,
+}: {
+  found: Read;
+  typed: string;
+  left: boolean;
+  choose: (amount: string) => void;
+}) {
   if (found && "either" in found)
     return (
       <Ask role="status">
@@ -75,5 +88,10 @@ function Told({ found, typed, choose }: { found: Read; typed: string; choose: (a
       </Ask>
     );
   if (!found || found.amount === typed.trim()) return null;
-  return <Ask role="status">read as {found.amount}</Ask>;
+  // It keeps its place when the field is left: nothing moves away under a finger that presses what comes next.
+  return (
+    <Ask role="status" style={left ? { visibility: "hidden" } : undefined}>
+      read as {found.amount}
+    </Ask>
+  );
 }
