@@ -68,7 +68,7 @@ _SENTENCES: dict[str, tuple[str, str]] = {
 
 _PATTERNS = {
     "code": ("identifier", "small letters, digits and single hyphens"),
-    "decimal": ("decimal number", 'digits with a point, in quotes, as in "0.86"'),
+    "decimal": ("decimal number", 'digits with a point, as in "0.86"'),
     "amount": ("amount", 'digits with a point, as in "48.00"'),
     "country": ("country", "two capital letters of ISO 3166-1, as in NL"),
     "currency": ("currency", "three capital letters of ISO 4217, as in EUR"),

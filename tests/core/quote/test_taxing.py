@@ -531,6 +531,12 @@ def test_a_low_value_limit_takes_a_coupon_that_is_shared_anew_off_the_goods_once
     assert {one["treatment"] for one in result["taxes"]} == {"standard"}, "100.00, 83.33 without tax"
 
 
+def test_a_set_that_would_end_after_the_last_year_is_worth_what_can_be_charged_of_it() -> None:
+    late = {**order("press", to="GB", currency="EUR"), "at": "9999-12-01T10:00:00Z"}
+    result = quote(SITE, read_order(late)).as_json()
+    assert [one["treatment"] for one in result["taxes"]] == ["standard"], "one payment, 80.27 GBP without tax"
+
+
 @pytest.mark.parametrize("rate", ["0.21", "0.25"])
 def test_a_row_with_the_value_of_the_standard_rate_is_the_standard_rate(rate: str) -> None:
     """Digital at 1.02 and a book at 1.02, rounded by rate: 0.35 of 2.04 at 21 %, and not 0.18 twice."""

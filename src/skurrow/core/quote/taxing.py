@@ -214,7 +214,8 @@ class Taxing:
         if rhythm.kind != "instalments":
             return self._left_of(i, n, day)
         payments = [n + k for k in range(rhythm.first_set if n == 0 else rhythm.payments)]
-        return sum(self._left_of(i, k, rhythm.day(line.counted_from, k) or day) for k in payments)
+        days = [(k, rhythm.day(line.counted_from, k)) for k in payments]
+        return sum(self._left_of(i, k, on) for k, on in days if on is not None)
 
     def _left_of(self, i: int, n: int, day: date) -> int:
         if day not in self._left:
