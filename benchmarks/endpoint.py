@@ -21,7 +21,7 @@ from skurrow.run.installation import MERCHANT, ROOT, Installation, start_postgre
 from skurrow.run.ports import Ports, any_free
 from skurrow.run.processes import stop_all
 from skurrow.service.context import Settings, open_context
-from skurrow.service.draft import configuration, releases
+from skurrow.service.draft import configuration, going_live, releases
 from skurrow.service.payments import gateways
 from skurrow.store.database import siteless_transaction
 from skurrow.store.people.people import memberships, person_by_email
@@ -84,7 +84,7 @@ async def _go_live(installation: Installation) -> None:
         await gateways.connect(context, site.site_id, "standin-cards", "live", keys)
         state = await configuration.draft(context, site.site_id)
         await releases.release(context, site.site_id, None, state.change)
-        await configuration.go_live(context, site.site_id)
+        await going_live.go_live(context, site.site_id, {"hand_over"})
 
 
 def _body(installation: Installation) -> bytes:

@@ -33,7 +33,7 @@ from skurrow.service.context import Context, Settings, open_context
 from skurrow.service.counter import opening, paying
 from skurrow.service.counter.payment import Payment
 from skurrow.service.counter.visit import Choice, read_visit
-from skurrow.service.draft import configuration, releases
+from skurrow.service.draft import configuration, going_live, releases
 from skurrow.service.payments import gateways
 from skurrow.store.database import site_transaction, siteless_transaction
 from skurrow.store.people.people import memberships, person_by_email
@@ -109,7 +109,7 @@ async def _open(opened: Context, context: Context, installation: Installation) -
     await gateways.connect(opened, site.site_id, "standin-cards", "live", keys)
     state = await configuration.draft(opened, site.site_id)
     await releases.release(opened, site.site_id, None, state.change)
-    await configuration.go_live(opened, site.site_id)
+    await going_live.go_live(opened, site.site_id, {"hand_over"})
     for email in ("renewed@example.org", "due@example.org"):
         await _join(opened, installation, email)
     await renewing.renew(context, 1)

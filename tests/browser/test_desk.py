@@ -82,8 +82,8 @@ def test_from_keys_to_a_sale(browser: Browser, fresh: Running, noted: Noted) -> 
     # A checkout for it, with words of its own.
     stage(page, "Checkouts")
     page.get_by_role("button", name="Add a checkout").first.click()
-    expect(page.get_by_role("heading", name="Linen thread set", level=1)).to_be_visible()
-    find(page, "Price", "bone", "Bone folder")
+    find(page, "What the new checkout sells", "bone", "Bone folder")
+    expect(page.get_by_role("heading", name="Bone folder", level=1)).to_be_visible()
     page.get_by_label("Heading", exact=True).fill("A folder made of bone")
     expect_saved(page)
 
@@ -197,10 +197,10 @@ def test_real_buyers_meet_the_release_and_test_buyers_the_draft(fresh: Running, 
     context = open_context(browser, noted)
     page, desk = sign_in(context.new_page(), fresh), fresh.installation
     page.goto(f"{desk.desk_url}/s/ostrel/release")
-    page.get_by_role("button", name="Open for real buyers").click()
-    page.get_by_role("button", name="Open it").click()
-    expect(page.get_by_text("No gateway is connected for live. Connect one under Payments.")).to_be_visible()
-    stage(page, "Payments")
+    hindered = page.get_by_role("listitem").filter(has_text="No gateway is connected for live")
+    expect(hindered).to_be_visible()
+    expect(page.get_by_role("button", name="Open for real buyers")).to_be_disabled()
+    hindered.get_by_role("link", name="Connect one under Payments").click()
     page.get_by_label("Merchant").last.fill("ostrel")
     page.get_by_label("Key for live mode").fill(desk.secrets.cards_live_key)
     page.get_by_role("button", name="Connect for live", exact=True).click()

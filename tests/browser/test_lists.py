@@ -107,11 +107,23 @@ def test_a_site_with_products_and_no_checkout_says_what_comes_next(desk: Page, w
     desk.goto(f"{workshop.installation.desk_url}/s/{crowded}/on-the-site")
     expect(desk.get_by_role("heading", name="Nothing to put on the site yet")).to_be_visible()
     desk.goto(f"{workshop.installation.desk_url}/s/{crowded}/stand-in-buyers")
+    for name in ("Netherlands, at home", "Belgium, a business", "Germany, a consumer"):
+        expect(desk.get_by_role("textbox", name="What the desk calls them")).to_have_value(name)
+        desk.get_by_role("button", name="Archive", exact=True).click()
+        expect(desk.get_by_text(f"Archived: {name}.")).to_be_visible()
     expect(desk.get_by_role("heading", name="No stand-in buyer yet")).to_be_visible()
     expect(desk.get_by_role("region", name="Tape for Real buyers")).to_contain_text("Real buyers do not meet this yet")
     desk.goto(f"{workshop.installation.desk_url}/s/{crowded}/release")
     expect(desk.get_by_role("heading", name=re.compile(r"^\d+ parts change"))).to_be_visible()
     expect(desk.get_by_text("There are no stand-in buyers to try it on.")).to_be_visible()
+
+    # What was archived stands below its list, also after a reload, and comes back by one press.
+    desk.goto(f"{workshop.installation.desk_url}/s/{crowded}/stand-in-buyers")
+    desk.get_by_role("button", name="Archived: 3").click()
+    desk.get_by_role("button", name="Bring back").last.click()
+    expect(desk.get_by_text("Netherlands, at home is back.")).to_be_visible()
+    expect(desk.get_by_role("textbox", name="What the desk calls them")).to_have_value("Netherlands, at home")
+    expect(desk.get_by_role("button", name="Archived: 2")).to_be_visible()
 
 
 @pytest.mark.parametrize("stage", ["routes", "rehearsals"])

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 
 import pyotp
-from playwright.sync_api import Browser, Page, expect
+from playwright.sync_api import Browser, Locator, Page, expect
 
 from skurrow.run.demo import EMAIL
 from tests.browser.conftest import Noted, Running, expect_saved, go, open_context, sign_in
@@ -90,12 +90,42 @@ def test_going_back_to_a_release_and_the_history_of_it_all(desk: Page, workshop:
     row = desk.get_by_role("row").filter(has=desk.get_by_role("rowheader", name=str(first), exact=True))
     row.get_by_role("link", name="Look at going back").click()
     expect(desk.get_by_role("heading", name=f"Back to release {first}")).to_be_visible()
+    along = desk.get_by_role("checkbox", name="Product: Saturday class")
+    expect(along).to_be_checked()
+    along.uncheck()
     desk.get_by_role("button", name=f"Go back to release {first}").click()
     expect(desk.get_by_text(f"Release {second + 1} is made.")).to_be_visible()
     ((change,),) = workshop.rows("select change from releases where number = %s", second + 1)
     assert workshop.rows("select change from releases where number = %s", first) == [(change,)]
     go(desk, workshop, "products/saturday-class")
     expect(desk.get_by_label("Amount in EUR", exact=True)).to_have_value("97.00")
+
+
+def test_going_back_takes_the_draft_along_and_an_edit_of_long_ago_is_taken_back(desk: Page, workshop: Running) -> None:
+    def amount() -> Locator:
+        go(desk, workshop, "products/saturday-class")
+        return desk.get_by_label("Amount in EUR", exact=True)
+
+    for price in ("9.00", "99.00"):
+        amount().fill(price)
+        expect_saved(desk)
+        go(desk, workshop, "release")
+        jump = desk.get_by_text(re.compile("becomes EUR .*That is a change by more than half"))
+        expect(jump).to_be_visible()
+        desk.get_by_role("button", name="Make release").click()
+        expect(desk.get_by_text("There is nothing to release")).to_be_visible()
+    ((last,),) = workshop.rows("select max(number) from releases")
+    go(desk, workshop, f"release/back/{last - 1}")
+    expect(desk.get_by_text("The next release would bring this back")).to_be_visible()
+    desk.get_by_role("button", name=f"Go back to release {last - 1}").click()
+    expect(desk.get_by_text(f"Release {last + 1} is made.")).to_be_visible()
+    expect(amount()).to_have_value("9.00")
+    expect(desk.get_by_role("banner")).to_contain_text("nothing changed since")
+
+    from_menu(desk, "this site and others", "Releases and edits")
+    desk.get_by_role("button", name="Take this edit back").first.click()
+    expect(desk.get_by_text("Taken back, as a new edit.")).to_be_visible()
+    expect(amount()).to_have_value("99.00")
 
 
 def test_somebody_is_invited_by_mail_and_works_in_their_role(
@@ -187,9 +217,11 @@ def test_a_second_step_is_turned_on_asked_for_and_turned_off(
 
 def test_the_site_itself_is_edited_as_everything_is(desk: Page, workshop: Running) -> None:
     from_menu(desk, "this site and others", "The site itself")
-    desk.get_by_label("Colour of the pay button").fill("red")
+    desk.get_by_label("Address of the website").fill("nonsense")
     expect(desk.get_by_text("Not saved: something has to be corrected")).to_be_visible()
+    desk.get_by_label("Address of the website").fill("https://ostrel.example")
     desk.get_by_label("Colour of the pay button").fill("#234567")
+    expect(desk.get_by_text("#234567")).to_be_visible()
     expect_saved(desk)
     desk.get_by_role("textbox", name="Name of the business").fill("Ostrel & Daughter")
     expect(desk.get_by_role("banner")).to_contain_text("Ostrel & Daughter")

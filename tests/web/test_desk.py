@@ -33,7 +33,7 @@ async def test_signing_in_and_out(web: Web) -> None:
     me = (await web.desk.get("/desk/api/me")).json()
     assert me == {
         **{"name": "Noor Vermaat", "email": EMAIL, "two_step": False},
-        "sites": [{"code": "ostrel", "name": "Ostrel Bindery", "role": "developer"}],
+        "sites": [{"code": "ostrel", "name": "Ostrel Bindery", "role": "developer", "archived": False}],
     }
     await web.desk.delete("/desk/api/session")
     assert (await web.desk.get("/desk/api/me")).status_code == 401

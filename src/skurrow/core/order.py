@@ -82,8 +82,14 @@ def read_instant(value: object) -> object:
     return value
 
 
+class Customer(_Given):
+    """What is known of whoever buys from before: how many paid `orders`."""
+
+    orders: Annotated[int, Field(strict=True, ge=0)] = 0
+
+
 class Order(_Given):
-    """What is asked to be quoted; `at` is an instant with its offset."""
+    """What is asked to be quoted; `at` is an instant with its offset. Without `customer` nobody has bought before."""
 
     at: Annotated[AwareDatetime, BeforeValidator(read_instant), AfterValidator(instant_within)]
     currency: str
@@ -91,6 +97,12 @@ class Order(_Given):
     coupons: Annotated[list[str], Field(max_length=50)] = Field(default_factory=list)
     delivery: str | None = None
     buyer: Buyer
+    customer: Customer | None = None
+
+    @property
+    def is_first(self) -> bool:
+        """Whether whoever buys has no paid order before this one."""
+        return self.customer is None or self.customer.orders == 0
 
 
 class QuoteRefused(InvalidInput):
@@ -103,6 +115,7 @@ _NAMES = {
     "own_discount": list(OwnDiscount.model_fields),
     "buyer": list(Buyer.model_fields),
     "deliver_to": list(Address.model_fields),
+    "customer": list(Customer.model_fields),
 }
 
 

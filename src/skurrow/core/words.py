@@ -115,6 +115,7 @@ _SENTENCES = {
     "discount_some": "{label}: {words}, {amount} less, charge {n} of {of}.",
     "discount_always": "{label}: {words} every charge, {amount} less.",
     "coupon_too_early": "The coupon {coupon} counts from {day} on.",
+    "coupon_first_order": "The coupon {coupon} is for the first order only.",
     "coupon_used_up": "The coupon {coupon} has been used as often as it can be.",
     "coupon_over": "The coupon {coupon} counted until {day}.",
     "coupon_for_nothing_here": "The coupon {coupon} is for nothing in this order.",

@@ -121,10 +121,10 @@ def test_variants_held_prices_and_coupons_are_told_by_name() -> None:
     assert [(d.what, d.before, d.after) for d in differences(before, after)] == [
         ("held price kit", "price kit, quantity 1", None),
         ("held price thread, quantity", "2", "3"),
-        ("price m, every", "P1M", "P3M"),
+        ("price m, every", "month", "3 months"),
         ("variant moss, stock", None, "4"),
         ("variant chalk", None, "name Chalk"),
-        ("price m, start, free", None, "P7D"),
+        ("price m, start, free", None, "week"),
     ]
     coupon = differences(
         {"id": "C", "percent": "10", "per_customer": 1}, {"id": "C", "percent": "15", "automatic": True}
@@ -134,3 +134,34 @@ def test_variants_held_prices_and_coupons_are_told_by_name() -> None:
         ("orders a customer", "1", None),
         ("comes by itself", None, "yes"),
     ]
+
+
+def test_a_change_of_delivery_is_told_without_a_code_word() -> None:
+    post = {"id": "post", "name": "Post", "amount": {"EUR": "6.00"}}
+    before = {"zones": [{"name": "Home", "places": ["NL"], "methods": [post]}]}
+    dearer = {"zones": [{"name": "Home", "places": ["NL", "BE"], "methods": [{**post, "amount": {"EUR": "7.00"}}]}]}
+    told = [(one.what, one.before, one.after) for one in differences(before, dearer)]
+    assert told == [("zone 1, places", "NL", "NL, BE"), ("zone 1, way of delivery post, EUR", "6.00", "7.00")]
+    heavy = {"id": "heavy", "name": "Cart", "by_weight": [{"up_to_g": 1000, "amount": {"EUR": "3.00"}}]}
+    (one,) = differences(before, {"zones": [{**before["zones"][0], "methods": [post, heavy]}]})
+    assert one.what == "zone 1, way of delivery heavy"
+    assert one.after == "name Cart, step by weight 1, up to grams 1000, step by weight 1, EUR 3.00"
+
+
+@pytest.mark.parametrize(
+    ("before", "after", "told"),
+    [
+        ({"every": "P1M"}, {"every": "P1Y"}, ("every", "month", "year")),
+        ({"unused": "given_back"}, {"unused": "kept"}, ("unused time", "given back", "kept")),
+        ({"customers_may": ["cancel"]}, {"customers_may": []}, ("what customers may do", "cancel", "none")),
+    ],
+)
+def test_values_are_told_as_people_say_them(before: Any, after: Any, told: tuple[str, str, str]) -> None:
+    (one,) = differences(before, after)
+    assert (one.what, one.before, one.after) == told
+
+
+def test_a_rate_of_tax_is_told_in_percent() -> None:
+    rate = {"place": "US-NY", "counts_as": "standard", "name": "Sales tax", "rate": "0.08"}
+    (one,) = differences({"rates": [rate]}, {"rates": [{**rate, "rate": "0.08875"}]})
+    assert (one.before, one.after) == ("8 %", "8.875 %")

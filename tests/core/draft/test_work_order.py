@@ -7,7 +7,7 @@ from tests.core.sites import edition
 
 
 def states(modes: tuple[str, ...], sold: bool, **changes: object) -> dict[str, tuple[str, int]]:
-    return {s.stage: (s.state, s.attention) for s in work_order(edition(**changes), modes, sold)}
+    return {s.stage: (s.state, s.attention) for s in work_order(edition(**changes), modes, ("test",) if sold else ())}
 
 
 def test_a_site_that_is_just_begun_asks_for_a_gateway() -> None:
@@ -26,7 +26,16 @@ def test_a_site_that_sells_is_ready() -> None:
 
 
 def test_books_that_differ_and_disputes_want_attention() -> None:
-    stages = {s.stage: s for s in work_order(edition(), ("test", "live"), True, differing=1, disputed=2)}
+    stages = {s.stage: s for s in work_order(edition(), ("test", "live"), ("test",), differing=1, disputed=2)}
     payments, orders = stages["payments"], stages["orders"]
     assert (payments.state, payments.words, payments.attention) == ("attention", "the books differ", 1)
     assert (orders.state, orders.words, orders.attention) == ("attention", "2 disputes", 2)
+
+
+def test_sales_of_real_buyers_are_told_from_those_of_a_test() -> None:
+    words = [
+        {s.stage: s.words for s in work_order(edition(), ("test", "live"), books)}
+        for books in ((), ("test",), ("live",), ("live", "test"))
+    ]
+    assert [one["orders"] for one in words] == ["none yet", "test sales only", "from real buyers", "from real buyers"]
+    assert [one["on-the-site"] for one in words][:3] == ["no sale yet", "bought from for a test", "bought from"]

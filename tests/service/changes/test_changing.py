@@ -20,8 +20,9 @@ from skurrow.service.changes import acting, agreeing, proposing, running
 from skurrow.service.orders import books, refunds
 from skurrow.service.papers import papers
 from skurrow.service.refusals import Conflict
+from skurrow.service.subscriptions import subscription_books
 from skurrow.store.book import Book
-from skurrow.store.database import site_transaction
+from skurrow.store.database import site_transaction, value
 from skurrow.store.subscriptions import credits, subscriptions
 from tests.conftest import Shop
 from tests.service.living import (
@@ -171,7 +172,9 @@ async def test_more_is_charged_now_and_fewer_later(shop: Shop) -> None:
 async def test_cancelled_it_goes_on_until_the_paid_time_ends(shop: Shop) -> None:
     await start_on(shop, date(2027, 4, 1))
     await buy(shop, "parcel-month")
-    row = await running.cancel(shop.context, shop.site_id, await subscription(shop), reason="Too much paper")
+    row = await running.cancel(
+        shop.context, shop.site_id, await subscription(shop), ending=acting.Ending("Too much paper")
+    )
     assert (row.state, row.next_on) == ("active", None)
     await move(shop, to=noon(date(2027, 6, 2)))
     found = await life(shop)
@@ -192,15 +195,57 @@ async def test_at_once_with_the_unused_part_given_back_if_the_price_says_so(shop
     await start_on(shop, date(2027, 4, 1))
     await buy(shop, "parcel-month")
     await move(shop, to=noon(date(2027, 4, 16)))
-    row = await running.cancel(shop.context, shop.site_id, await subscription(shop))
+    shown = await agreeing.would_give_back(shop.context, shop.site_id, await subscription(shop))
+    assert shown.money in (1179, 1180), "14.5 of 29.5 days are unused, a few seconds aside"
+    assert shown.rest == 0
+    ending = acting.Ending(shown_at=shown.at)
+    row = await running.cancel(shop.context, shop.site_id, await subscription(shop), ending=ending)
     assert row.state == "ended"
     (order,) = await all_orders(shop, row.id)
+    amount = format_amount(shown.money, "EUR")
+    told = (await subscription_books.story(shop.context, shop.site_id, row)).events[-1]
+    assert (told.kind, told.body["amount"], told.body["currency"]) == ("ended", amount, "EUR")
+    assert f"€{amount}, the unused part of what was paid, is given back" in await last_mail(shop)
     story = await books.story(shop.context, shop.site_id, "test", order.code)
     (refund,) = story.refunds
     assert refund.state == "made"
-    assert refund.amount in (1179, 1180)
+    assert refund.amount == shown.money
     with pytest.raises(NotNow):
         await running.cancel(shop.context, shop.site_id, row)
+
+
+async def last_mail(shop: Shop) -> str:
+    async with site_transaction(shop.context.pool, shop.site_id) as db:
+        sealed = await value(db, "select sealed_text from mails order by id desc limit 1", {})
+    return shop.context.vault.open(sealed)
+
+
+async def test_what_a_change_showed_takes_the_place_of_what_was_promised(shop: Shop) -> None:
+    await start_on(shop, date(2027, 4, 1))
+    await buy(shop, "parcel-month")
+    await move(shop, to=noon(date(2027, 5, 16)))
+    await agreed(shop, await to(shop, "parcel-year"))
+    await move(shop, to=noon(date(2028, 5, 17)))
+    story = await subscription_books.story(shop.context, shop.site_id, await subscription(shop))
+    kept = [(one.on, one.total) for one in story.promised if not one.replaced and one.came is not None]
+    assert kept == [(date(2027, 5, 1), 2400), (date(2028, 5, 16), 24000)]
+    assert all(one.came.total + one.came.from_balance == one.total for one in story.promised if one.came)
+    gone = [one for one in story.promised if one.replaced]
+    assert gone
+    assert all(one.on > date(2027, 5, 16) and one.total == 2400 and one.came is None for one in gone)
+
+
+async def test_what_was_promised_holds_again_when_an_end_is_taken_back(shop: Shop) -> None:
+    await start_on(shop, date(2027, 4, 1))
+    await buy(shop, "parcel-month")
+    promised = (await subscription_books.story(shop.context, shop.site_id, await subscription(shop))).promised
+    await running.cancel(shop.context, shop.site_id, await subscription(shop))
+    ending = (await subscription_books.story(shop.context, shop.site_id, await subscription(shop))).promised
+    assert all(one.replaced for one in ending)
+    await running.take_back(shop.context, shop.site_id, await subscription(shop))
+    again = (await subscription_books.story(shop.context, shop.site_id, await subscription(shop))).promised
+    assert again == promised
+    assert not any(one.replaced for one in again)
 
 
 async def _refunds(shop: Shop, code: str) -> list[int]:
@@ -215,7 +260,7 @@ async def test_nothing_is_given_back_while_the_charge_of_a_change_is_under_way(s
     assert (await agreed(shop, await to(shop, "parcel-year"))).state == "pending"
     row = await subscription(shop)
     with pytest.raises(NotNow, match="under way"):
-        await running.cancel(shop.context, shop.site_id, row, when="at_once", unused="given_back")
+        await running.cancel(shop.context, shop.site_id, row, ending=acting.Ending(when="at_once", unused="given_back"))
     (begun, _) = await all_orders(shop, row.id)
     assert await _refunds(shop, begun.code) == []
     assert (await life(shop)).state == "active"
@@ -227,7 +272,7 @@ async def test_what_was_paid_with_a_balance_goes_back_to_it(shop: Shop) -> None:
     await agreed(shop, await to(shop, "parcel-year"))
     row = await subscription(shop)
     (begun, changed) = await all_orders(shop, row.id)
-    await running.cancel(shop.context, shop.site_id, row, when="at_once", unused="given_back")
+    await running.cancel(shop.context, shop.site_id, row, ending=acting.Ending(when="at_once", unused="given_back"))
     (made,) = await _refunds(shop, changed.code)
     found = await life(shop)
     assert (made, found.state) == (changed.total, "ended")

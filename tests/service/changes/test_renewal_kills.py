@@ -19,7 +19,7 @@ from skurrow.service.changes import renewing
 from skurrow.service.counter import opening
 from skurrow.service.counter.paying import pay
 from skurrow.service.counter.visit import Choice, read_visit
-from skurrow.service.draft import configuration, releases
+from skurrow.service.draft import configuration, going_live, releases
 from skurrow.service.payments.gateways import connect
 from skurrow.store.book import Book
 from skurrow.store.database import site_transaction
@@ -61,7 +61,7 @@ async def live_subscription(shop: Shop) -> str:
     await connect(shop.context, shop.site_id, "standin-cards", "live", shop.cards.live)
     state = await configuration.draft(shop.context, shop.site_id)
     await releases.release(shop.context, shop.site_id, None, state.change)
-    await configuration.go_live(shop.context, shop.site_id)
+    await going_live.go_live(shop.context, shop.site_id, {"hand_over"})
     counter = await opening.open_counter(shop.context, "ostrel-club")
     visit = read_visit(shop.context, counter.visit)
     assert visit.mode == "live"

@@ -14,7 +14,7 @@ from skurrow.service.counter import confirmation, opening, paying, pricing, retu
 from skurrow.service.counter.progress import Progress, progress_of
 from skurrow.service.counter.progress import progress as progress_now
 from skurrow.service.counter.visit import VISIT_LIFE, Choice, Visit, pass_token, read_visit
-from skurrow.service.draft import configuration, releases
+from skurrow.service.draft import configuration, going_live, releases
 from skurrow.service.orders import asking, books
 from skurrow.service.payments import gateways
 from skurrow.service.refusals import Closed, Conflict, NotFound, TooMany
@@ -72,7 +72,16 @@ async def released(shop: Shop) -> int:
 
 async def go_live(shop: Shop) -> None:
     await gateways.connect(shop.context, shop.site_id, "standin-cards", "live", shop.cards.live)
-    await configuration.go_live(shop.context, shop.site_id)
+    await going_live.go_live(shop.context, shop.site_id, {"hand_over"})
+
+
+async def buy_for_real(shop: Shop) -> Visit:
+    """A shop that has gone live, and a real buyer who has paid."""
+    await released(shop)
+    await go_live(shop)
+    visit = await opened(shop)
+    assert (visit.mode, (await pay(shop, visit)).state) == ("live", "paid")
+    return visit
 
 
 async def test_a_sale_is_one_order_one_attempt_one_charge(shop: Shop) -> None:
@@ -87,7 +96,7 @@ async def test_a_sale_is_one_order_one_attempt_one_charge(shop: Shop) -> None:
     assert [(c.amount, c.card_ending) for c in told.charges] == [(4800, "1409")]
     assert [e.kind for e in told.events] == ["order.placed", "charge.attempted", "charge.made", "order.paid"]
     found = await confirmation.confirmation(shop.context, str(done.confirmation))
-    assert (found.order.code, found.site_name) == (told.order.code, "Ostrel Bindery")
+    assert (found.order.code, found.shop.name) == (told.order.code, "Ostrel Bindery")
     assert found.paid_by == "card ending in 1409"
 
 
@@ -244,7 +253,7 @@ async def test_an_unknown_address_leads_nowhere(shop: Shop) -> None:
 
 async def test_going_live_needs_a_live_gateway_and_a_release(shop: Shop) -> None:
     with pytest.raises(InvalidInput) as caught:
-        await configuration.go_live(shop.context, shop.site_id)
+        await going_live.go_live(shop.context, shop.site_id, {"hand_over"})
     assert [p.where for p in caught.value.problems] == ["gateway", "release"]
     await released(shop)
     await go_live(shop)

@@ -19,9 +19,10 @@ from skurrow.run.installation import Installation
 from skurrow.run.ports import Ports, any_free
 from skurrow.service.limits import SIGN_IN
 from skurrow.service.mail import mail
-from skurrow.service.people import members, sign_in, two_step
+from skurrow.service.people import members, sign_in, their_sites, two_step
 from skurrow.service.people.roles import RIGHTS, beyond_texts, may
 from skurrow.service.people.sign_in import SEEN_EVERY, SESSION_LIFE, SecondStep, Where
+from skurrow.service.people.their_sites import NewSite
 from skurrow.service.refusals import Conflict, NotFound, TooMany
 from skurrow.service.smtp import SmtpServer
 from skurrow.store.database import run, siteless_transaction, value
@@ -171,12 +172,12 @@ async def test_a_site_keeps_a_developer_even_if_two_leave_at_once(shop: Shop) ->
 
 async def test_new_sites_have_codes_of_their_own_and_wrong_ones_name_the_field(shop: Shop) -> None:
     person = await noor(shop)
-    site = {"name": "Shop", "url": "https://www.shop.example/a", "country": "DE", "currency": "EUR"}
-    codes = [await members.new_site(shop.context, person, **site, time_zone="Europe/Berlin") for _ in range(2)]
+    site = NewSite("Shop", "https://www.shop.example/a", "DE", "EUR", "Europe/Berlin")
+    codes = [await their_sites.add(shop.context, person, site) for _ in range(2)]
     assert codes[0] == "shop-example"
     assert codes[1].startswith("shop-example-")
     with pytest.raises(InvalidInput) as refused:
-        await members.new_site(shop.context, person, "", "nonsense", "XX", "EU", "Mars/Base")
+        await their_sites.add(shop.context, person, NewSite("", "nonsense", "XX", "EU", "Mars/Base"))
     assert {p.where for p in refused.value.problems} == {"name", "url", "country", "currency", "time_zone"}
 
 

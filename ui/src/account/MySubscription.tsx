@@ -116,7 +116,7 @@ function useActing(boot: Common["boot"], sub: Sub, onChange: Common["onChange"])
       await data(
         api.POST("/counter/api/account/{code}/subscriptions/{subscription}/cancellation", {
           ...path,
-          body: { reason },
+          body: { reason, shown_at: sub.gives_back?.at ?? null },
         }),
       );
       return "It is cancelled. A mail confirms it.";

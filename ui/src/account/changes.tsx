@@ -107,6 +107,19 @@ export function Pause({ sub, busy, onPause }: { sub: Sub; busy: boolean; onPause
   );
 }
 
+/** What ending it now gives back, in a sentence or two; nothing where it gives nothing back. */
+function givenBack({ gives_back: back, currency }: Sub): string {
+  if (!back) return "";
+  if (!back.paid && !back.kept) return " Nothing of what you paid is unused, so nothing is given back.";
+  const paid = back.paid
+    ? ` ${money(currency, back.paid)}, the unused part of what you paid, is given back the way you paid it.`
+    : "";
+  const kept = back.kept
+    ? ` ${money(currency, back.kept)} that was paid with what was left of earlier payments is kept for you.`
+    : "";
+  return paid + kept;
+}
+
 export function Cancel({
   sub,
   busy,
@@ -121,7 +134,7 @@ export function Cancel({
     <Filled onSend={() => onCancel(reason)}>
       <p>
         {sub.ends_when === "at_once"
-          ? `It ends at once.${sub.gives_back ? " The unused part of what you paid is given back." : ""}`
+          ? `It ends at once.${givenBack(sub)}`
           : `It goes on until ${day(sub.paid_until)}, and nothing more is charged. Until then you can take this back.`}
       </p>
       <TextField label="Why?" name="reason" value={reason} problem={undefined} onChange={setReason} />

@@ -89,7 +89,7 @@ export function standing(sub: Sub): string {
   if (sub.pausing)
     return `It pauses from ${day(sub.paid_until)}${sub.resumes_on ? ` until ${day(sub.resumes_on)}` : ""}.`;
   const next = sub.coming[0];
-  const card = sub.card_ending ? ` from what ends in ${sub.card_ending}` : "";
+  const card = sub.card_ending ? ` from the card or account that ends in ${sub.card_ending}` : "";
   if (!next) return "";
   const words = `${money(sub.currency, next.total)} on ${day(next.on)}${card}`;
   return sub.state === "trial" ? `Free until ${day(next.on)}. Then: ${words}.` : `Next: ${words}.`;

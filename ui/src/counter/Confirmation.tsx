@@ -6,6 +6,7 @@ import { LaterDates, Summary } from "./Summary";
 import { Aside, Column, PayButton, TextButton } from "./look";
 import { framed, tell, type Awaited, type ConfirmationBoot } from "./boot";
 import { keptVisit } from "./kept";
+import { inZone, whenInFull } from "../kit/format/when";
 
 const Slip = styled.div`
   display: flex;
@@ -52,6 +53,7 @@ const Slip = styled.div`
 
 /** Where a buyer lands: what was bought, how it was paid or is to be paid, and the way back. */
 export function Confirmation({ boot }: { boot: ConfirmationBoot }) {
+  inZone(boot.time_zone);
   useEffect(() => tell("ready"), []);
   if (boot.state === "open" || boot.state === "cancelled") return <Ended boot={boot} />;
   return (
@@ -65,7 +67,7 @@ export function Confirmation({ boot }: { boot: ConfirmationBoot }) {
       <ComesLater boot={boot} />
       <p>
         Order <strong>{boot.code}</strong>
-        {boot.paid_at ? `, ${long(boot.paid_at, true)}` : ""}
+        {boot.paid_at ? `, ${whenInFull(boot.paid_at)}` : ""}
         {boot.paid_by ? `, by ${boot.paid_by}` : ""}. For {boot.email}.
       </p>
       {boot.promises.map((one) => (
@@ -291,8 +293,5 @@ function WayBack({ boot }: { boot: ConfirmationBoot }) {
   );
 }
 
-/** A day, or an instant with its time, in words. */
-const long = (at: string, time = false) =>
-  time
-    ? new Date(at).toLocaleString("en-GB", { dateStyle: "long", timeStyle: "short" })
-    : new Date(at).toLocaleDateString("en-GB", { dateStyle: "long", timeZone: "UTC" });
+/** A day in words. */
+const long = (on: string) => new Date(on).toLocaleDateString("en-GB", { dateStyle: "long", timeZone: "UTC" });

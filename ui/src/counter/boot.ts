@@ -30,6 +30,8 @@ export interface ConfirmationBoot {
   site_name: string;
   site_url: string;
   colour: string;
+  /** The shop's time zone, in which its instants are told. */
+  time_zone: string;
   code: string;
   name: string;
   email: string;

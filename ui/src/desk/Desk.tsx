@@ -55,7 +55,12 @@ function SignedIn() {
     return <Waiting away={asked.failureCount > 0} again={() => void asked.refetch()} />;
   }
   if (asked.error) return <SignIn />;
-  const first = (asked.data.sites.find(({ code }) => code === lastSite()) ?? asked.data.sites[0])?.code;
+  const { sites } = asked.data;
+  const first = (
+    sites.find(({ code }) => code === lastSite()) ??
+    sites.find(({ archived }) => !archived) ??
+    sites[0]
+  )?.code;
   return (
     <Routes>
       <Route path="/account" element={<Account me={asked.data} />} />

@@ -11,6 +11,13 @@ export const me = queryOptions({
   staleTime: 60_000,
 });
 
+/** What is usual in each country; it does not change while the desk is open. */
+export const countries = queryOptions({
+  queryKey: ["countries"],
+  queryFn: () => data(api.GET("/desk/api/countries")),
+  staleTime: Infinity,
+});
+
 const at = (code: string) => ({ params: { path: { site: code } } });
 
 export const site = (code: string) =>
@@ -33,6 +40,24 @@ export const parts = (code: string, kind: ListKind, search: string) =>
     placeholderData: (old) => old,
   });
 
+export const archived = (code: string, kind: ListKind) =>
+  queryOptions({
+    queryKey: ["site", code, "archived", kind],
+    queryFn: () =>
+      data(api.GET("/desk/api/sites/{site}/archived/{kind}", { params: { path: { site: code, kind } } })),
+  });
+
+export const running = (code: string, product: string) =>
+  queryOptions({
+    queryKey: ["site", code, "running", product],
+    queryFn: () =>
+      data(
+        api.GET("/desk/api/sites/{site}/products/{product_id}/running", {
+          params: { path: { site: code, product_id: product } },
+        }),
+      ),
+  });
+
 export const part = (code: string, kind: Schemas["Part"]["kind"], id: string) =>
   queryOptions({
     queryKey: ["site", code, "part", kind, id],
@@ -49,6 +74,19 @@ export const prices = (code: string, search: string) =>
     queryKey: ["site", code, "prices", search],
     queryFn: () =>
       data(api.GET("/desk/api/sites/{site}/prices", { params: { path: { site: code }, query: { search } } })),
+    placeholderData: (old: Schemas["PriceAmounts"][] | undefined) => old,
+  });
+
+/** Those that no checkout sells. */
+export const unsoldPrices = (code: string, search: string) =>
+  queryOptions({
+    queryKey: ["site", code, "prices", "unsold", search],
+    queryFn: () =>
+      data(
+        api.GET("/desk/api/sites/{site}/prices", {
+          params: { path: { site: code }, query: { search, unsold: true } },
+        }),
+      ),
     placeholderData: (old: Schemas["PriceAmounts"][] | undefined) => old,
   });
 
@@ -132,6 +170,13 @@ export const stock = (code: string, product: string) =>
           params: { path: { site: code, product_id: product } },
         }),
       ),
+  });
+
+export const opening = (code: string, change: number, release: number | undefined) =>
+  queryOptions({
+    queryKey: ["site", code, "opening", change, release],
+    queryFn: () => data(api.GET("/desk/api/sites/{site}/opening", at(code))),
+    placeholderData: (old: Schemas["FindingView"][] | undefined) => old,
   });
 
 export const selling = (code: string) =>

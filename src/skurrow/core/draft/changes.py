@@ -11,8 +11,12 @@ Merge(body={'a': '2', 'b': '3'}, clashes=())
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass
+from decimal import Decimal
 from typing import Any
+
+from skurrow.core.durations import duration_words, parse_duration
 
 Leaves = dict[tuple[str, ...], Any]
 
@@ -65,6 +69,23 @@ _LABELS = {
     "hours": "within hours",
     "another_country": "card of another country",
     "then": "then",
+    "up_to_g": "up to grams",
+    "up_to": "up to a value of",
+    "by_weight": "by weight",
+    "by_value": "by value",
+    "free_from": "free from",
+    "each": "for each piece",
+    "pick_up": "is picked up",
+    "customer": "for whom",
+    "included": "amounts include tax",
+    "customers_may": "what customers may do",
+    "grace": "days of grace",
+    "retries": "days of new tries",
+    "before_trial_ends": "days from a mail to a trial's end",
+    "before_yearly": "days from a mail to a yearly renewal",
+    "before_card_expires": "days from a mail to a card's end",
+    "unused": "unused time",
+    "weekdays": "days of the week",
 }
 _ENTRIES = {
     "prices": "price",
@@ -74,8 +95,14 @@ _ENTRIES = {
     "rates": "own rate",
     "ways": "way to pay",
     "guards": "limit",
+    "zones": "zone",
+    "methods": "way of delivery",
+    "by_weight": "step by weight",
+    "by_value": "step by value",
     "": "currency",
 }
+_DURATION = re.compile(r"P(\d+[YMWD])+")
+_CODE_WORD = re.compile(r"[a-z]+(_[a-z]+)+")
 _SILENT = {"amount", "quantity", *_ENTRIES}
 
 
@@ -110,7 +137,7 @@ def differences(before: Any, after: Any) -> list[Difference]:
         if whole != path:
             sides = [_entry_words(whole, one) if _has(one, whole) else None for one in (old, new)]
         else:
-            sides = [_words(one[path]) if path in one else None for one in (old, new)]
+            sides = [_words(one[path], path) if path in one else None for one in (old, new)]
         found[whole] = Difference(whole, label(whole), *sides)
     return list(found.values())
 
@@ -167,7 +194,8 @@ def label(path: tuple[str, ...]) -> str:
     for i, step in enumerate(path):
         if step.startswith(_MARK):
             owner = path[i - 1] if i else ""
-            words.append(f"{_ENTRIES.get(owner, owner)} {step[1:]}")
+            name = step[1:]
+            words.append(f"{_ENTRIES.get(owner, owner)} {int(name) + 1 if name.isdecimal() else name}")
         elif step not in _SILENT or i == len(path) - 1:
             words.append(_LABELS.get(step, step.replace("_", " ")))
     return ", ".join(words) or "all"
@@ -219,15 +247,24 @@ def _entry_words(whole: tuple[str, ...], side: Leaves) -> str:
     amounts = [f"{path[1]} {value}" for path, value in entry.items() if len(path) == 2 and path[0] == "amount"]
     if amounts:
         return ", ".join(amounts) + f" {entry.get(('kind',), '')}".rstrip()
-    return ", ".join(f"{label(path)} {_words(v)}" for path, v in entry.items() if path not in {("id",), ("code",)})
+    return ", ".join(
+        f"{label(path)} {_words(v, (*whole, *path))}" for path, v in entry.items() if path not in {("id",), ("code",)}
+    )
 
 
-def _words(value: Any) -> str:
+def _words(value: Any, path: tuple[str, ...]) -> str:
     if isinstance(value, bool):
         return "yes" if value else "no"
     if isinstance(value, list):
-        return ", ".join(str(one) for one in value) or "none"
-    return str(value) if value not in (None, {}, "") else "empty"
+        return ", ".join(_words(one, path) for one in value) or "none"
+    if value in (None, {}, ""):
+        return "empty"
+    text = str(value)
+    if path and path[0] == "rates" and path[-1] == "rate" and re.fullmatch(r"0\.\d+", text):
+        return f"{(Decimal(text) * 100).normalize():f} %"
+    if _DURATION.fullmatch(text):
+        return duration_words(parse_duration(text))
+    return text.replace("_", " ") if _CODE_WORD.fullmatch(text) else text
 
 
 def _grown(flat: Leaves) -> Any:

@@ -24,14 +24,15 @@ class Stage:
 def work_order(
     edition: Edition,
     connected_modes: Collection[str],
-    orders_seen: bool,
+    sold_in: Collection[str],
     differing: int = 0,
     disputed: int = 0,
     held: int = 0,
     aside: int = 0,
 ) -> list[Stage]:
-    """How the eight stages stand for a draft, its connected gateways and its orders: with how many gateways the books
-    differ, how many charges are disputed, how many orders are held for a person, and how many transfers set aside."""
+    """How the eight stages stand for a draft, the modes of its connected gateways, and the books that have orders: with
+    how many gateways the books differ, how many charges are disputed, how many orders are held for a person, and how
+    many transfers set aside."""
     products, checkouts = len(edition.site.products), len(edition.site.checkouts)
     sellable = products > 0 and checkouts > 0
     return [
@@ -39,10 +40,10 @@ def work_order(
         _payments(connected_modes, differing),
         _tax_and_delivery(edition),
         Stage("checkouts", _begun(checkouts, sellable), _count(checkouts, "checkout")),
-        Stage("on-the-site", _begun(checkouts, orders_seen), "bought from" if orders_seen else "no sale yet"),
+        Stage("on-the-site", _begun(checkouts, bool(sold_in)), _SOLD[_book(sold_in)]),
         Stage("routes", "later", "not built yet"),
         Stage("rehearsals", "later", "not built yet"),
-        _orders(orders_seen, disputed, held, aside),
+        _orders(sold_in, disputed, held, aside),
     ]
 
 
@@ -59,12 +60,20 @@ def _tax_and_delivery(edition: Edition) -> Stage:
     return Stage("tax-and-delivery", "ready" if sends or not goods else "in_work", words)
 
 
-def _orders(seen: bool, disputed: int, held: int, aside: int) -> Stage:
+_SOLD = {"live": "bought from", "test": "bought from for a test", "": "no sale yet"}
+
+
+def _book(sold_in: Collection[str]) -> str:
+    return "live" if "live" in sold_in else "test" if sold_in else ""
+
+
+def _orders(sold_in: Collection[str], disputed: int, held: int, aside: int) -> Stage:
     counts = {"dispute": disputed, "held order": held, "transfer": aside}
     told = [_count(count, name) for name, count in counts.items() if count]
     if told:
         return Stage("orders", "attention", ", ".join(told), sum(counts.values()))
-    return Stage("orders", "in_work" if seen else "not_begun", "test book" if seen else "none yet")
+    words = {"live": "from real buyers", "test": "test sales only", "": "none yet"}[_book(sold_in)]
+    return Stage("orders", "in_work" if sold_in else "not_begun", words)
 
 
 def _payments(modes: Collection[str], differing: int) -> Stage:

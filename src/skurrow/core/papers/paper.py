@@ -63,6 +63,14 @@ class PaperLine(Part):
     refund_until: date | None = None
 
 
+class PaperDiscount(_Kept):
+    """What a coupon took off in all, as priced; the lines have their parts of it. `words` is its rule."""
+
+    name: str
+    words: str
+    amount: str
+
+
 class PaperDelivery(_Kept):
     """What sending it cost, by rates."""
 
@@ -130,6 +138,7 @@ class Paper(_Kept):
     delivery: PaperDelivery | None
     taxes: tuple[PaperTax, ...]
     discount_total: str
+    discounts: tuple[PaperDiscount, ...] = ()
     untaxed_total: str
     net_total: str
     tax_total: str

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping
 from datetime import date
+from decimal import Decimal
 from typing import Any
 
 from pydantic import BaseModel
@@ -19,6 +20,7 @@ from skurrow.core.papers.paper import (
     InNational,
     Paper,
     PaperDelivery,
+    PaperDiscount,
     PaperKind,
     PaperLine,
     PaperTax,
@@ -83,6 +85,11 @@ def paper(
         delivery=delivery,
         taxes=taxes,
         discount_total=quote["discount_total"],
+        discounts=tuple(
+            PaperDiscount.model_validate(_only(PaperDiscount, one))
+            for one in quote.get("discounts", [])
+            if Decimal(one["amount"])
+        ),
         untaxed_total=quote.get("untaxed_total", "0"),
         net_total=sum_of(quote["currency"], (part.net for part in parts)),
         tax_total=quote["tax_total"],
@@ -127,6 +134,7 @@ def credit_note(
                 for (place, name, rate, treatment), (base, amount) in taxes.items()
             ),
             "discount_total": zero,
+            "discounts": (),
             "untaxed_total": zero,
             "net_total": sum_of(currency, (one["net"] for one in given)),
             "tax_total": sum_of(currency, (one["tax"] for one in given)),

@@ -152,6 +152,8 @@ class Reckoning:
         one, named = coupon.coupon, {"coupon": coupon.label}
         if one.id in self._used_up:
             return "coupon_used_up", named
+        if one.customer == "new" and not self._order.is_first:
+            return "coupon_first_order", named
         if one.from_ is not None and self._today < one.from_:
             return "coupon_too_early", {**named, "day": one.from_.isoformat()}
         if one.until is not None and self._today > one.until:

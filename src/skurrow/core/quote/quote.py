@@ -80,7 +80,7 @@ def _depends_on(edition: Edition, order: Order, used_up: frozenset[str]) -> tupl
         own = item.own_discount and (item.own_discount.percent, item.own_discount.amount)
         rulings = [edition.seller.ruling(priced.what, order.buyer, sent, today).mark for sent in (True, False)]
         items.append((item.price, item.quantity, item.variant, item.chosen, own, *rulings))
-    return today, order.currency, tuple(items), tuple(order.coupons), used_up
+    return today, order.currency, tuple(items), tuple(order.coupons), used_up, order.is_first
 
 
 def schedule(edition: Edition, order: Order, until: date) -> list[dict[str, Any]]:

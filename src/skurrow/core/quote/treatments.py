@@ -106,7 +106,8 @@ def treatments(edition: Edition, day: date) -> TreatmentMap:
                     _note_missing(found, ruling, region or country)
             cells.append((pair[0], pair[1]))
         rows.append(MapRow(group, region or country, name, tuple(cells)))
-    missing = tuple(Missing(code, words, tuple(places)) for code, (words, places) in found.items())
+    told = found if edition.site.products else {}  # of what nobody sells yet nothing is missing
+    missing = tuple(Missing(code, words, tuple(places)) for code, (words, places) in told.items())
     return TreatmentMap(kinds, tuple(rows), missing)
 
 

@@ -48,10 +48,15 @@ _ELSEWHERE: dict[str, Callable[[str], str]] = {
     "CA": bn.validate,
 }
 
+LONGEST = 60
+"""Characters of a number with its spaces and points: more than twice what the longest has."""
+
 
 @lru_cache(maxsize=4096)
 def read(text: str, country: str) -> TaxNumber | None:
     """A number as a buyer of a country typed it; None where its form or check digits are wrong."""
+    if len(text) > LONGEST:
+        return None
     compact = "".join(c for c in text.upper() if c.isalnum())
     prefix = compact[:2]
     try:

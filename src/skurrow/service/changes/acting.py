@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from datetime import datetime
 from typing import Literal
 from uuid import UUID
 
@@ -20,6 +21,30 @@ class Actor:
 
 
 CUSTOMER = Actor()
+
+
+@dataclass(frozen=True, slots=True)
+class Ending:
+    """How a subscription is to end, where it is not as its price says. `shown_at` is the instant for which the unused
+    part was shown: whoever ends it soon afterwards gets that."""
+
+    reason: str = ""
+    when: Literal["paid_time", "at_once"] | None = None
+    unused: Literal["kept", "given_back"] | None = None
+    shown_at: datetime | None = None
+
+
+AS_SOLD = Ending()
+
+
+@dataclass(frozen=True, slots=True)
+class GivenBack:
+    """What the unused part of the paid time is worth `at` an instant, in minor units: `money` goes back as it was paid,
+    the `rest`, paid with a balance, to that."""
+
+    at: datetime
+    money: int
+    rest: int
 
 
 @dataclass(frozen=True, slots=True)

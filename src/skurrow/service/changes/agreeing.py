@@ -3,18 +3,21 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from datetime import datetime
 from typing import Any
 from uuid import UUID, uuid5
 
+from skurrow.core.money import format_amount
 from skurrow.core.subscriptions import life as core
 from skurrow.core.subscriptions import plan_change
 from skurrow.core.subscriptions.life import Life, NotNow
 from skurrow.service import calendars
-from skurrow.service.changes.acting import CUSTOMER, Actor, Done
-from skurrow.service.changes.proposing import amounts_of, mark_of, read, worked_out
+from skurrow.service.changes.acting import CUSTOMER, Actor, Done, GivenBack
+from skurrow.service.changes.proposing import AGREED_WITHIN, amounts_of, mark_of, read, worked_out
 from skurrow.service.changes.renewing import connection_of, send
 from skurrow.service.context import Context
 from skurrow.service.draft.configuration import edition_at
+from skurrow.service.events import money
 from skurrow.service.orders import refunds, settling
 from skurrow.service.orders.attempts import open_attempt
 from skurrow.service.payments.gateways import account_of
@@ -111,11 +114,32 @@ async def _begin(
     return connection, attempt
 
 
+async def would_give_back(context: Context, site_id: UUID, row: SubscriptionRow) -> GivenBack:
+    """What ending a subscription at once, and giving its unused part back, would give back now."""
+    async with site_transaction(context.pool, site_id) as db:
+        book = Book(db, site_id, row.mode)
+        context = await calendars.of_book(context, book)
+        now, at = await now_at(context, book), context.book_now()
+        worth = core.unused(life_of(row), at, now.rules, now.zone).amount
+        paid = None
+        if worth and row.paid_order_id is not None:
+            paid = await orders.order_by_id(book, row.paid_order_id)
+        if paid is None:
+            return GivenBack(at, 0, 0)
+        return GivenBack(at, *await refunds.unused_of(context, book, paid, worth))
+
+
 async def end_and_give_back(
-    context: Context, site_id: UUID, row: SubscriptionRow, body: dict[str, Any], by: Actor
+    context: Context,
+    site_id: UUID,
+    row: SubscriptionRow,
+    body: dict[str, Any],
+    by: Actor,
+    shown_at: datetime | None = None,
 ) -> SubscriptionRow:
     """Ends a subscription now and gives the unused part of what was paid back: both are written down at once, then the
-    gateway is asked. What was paid with a balance goes back to the balance. Raises NotNow, Conflict."""
+    gateway is asked. What was paid with a balance goes back to the balance. The part is as it was at `shown_at`, unless
+    that was too long ago. Raises NotNow, Conflict."""
     async with site_transaction(context.pool, site_id) as db:
         book = Book(db, site_id, row.mode)
         context = await calendars.of_book(context, book)
@@ -126,7 +150,10 @@ async def end_and_give_back(
         if found is None or found.paid_order_id != row.paid_order_id:
             raise Conflict("Something has changed since this was shown. Look at it again.")
         now, life = await now_at(context, book), life_of(found)
-        unused = core.unused(life, context.book_now(), now.rules, now.zone)
+        at = context.book_now()
+        if shown_at is not None and at - AGREED_WITHIN < shown_at < at:
+            at = shown_at
+        unused = core.unused(life, at, now.rules, now.zone)
         life = core.cancel_at_once(life, context.book_now().astimezone(now.zone).date())
         begun, rest = None, 0
         if order is not None and unused.amount:
@@ -135,6 +162,10 @@ async def end_and_give_back(
         row = standing(now, found, core.with_balance(life, life.balance + rest))
         await subscriptions.save_subscription(db, site_id, row)
         body = {**body, "said": body["reason"], "reason": life.end_reason}
+        if begun is not None:
+            body |= money(begun.row.amount, row.currency)
+        if rest:
+            body["kept"] = format_amount(rest, row.currency)
         await happened(context, now, row, "ended", body)
         if order is not None and rest:
             await credit_unused(context, book, row, order, plan_change.at_most(unused, rest))

@@ -31,7 +31,7 @@ from skurrow.service.context import Context
 from skurrow.service.orders import refunds
 from skurrow.service.refusals import Conflict, NotFound
 from skurrow.service.subscriptions.reckoning import Reckoned, buyer_of, reckoned
-from skurrow.service.subscriptions.standing import Now, life_of, now_at
+from skurrow.service.subscriptions.standing import Now, life_of, now_at, serving
 from skurrow.service.subscriptions.subscription_mail import plan_of
 from skurrow.store.book import Book
 from skurrow.store.database import site_transaction
@@ -77,7 +77,8 @@ class Plan:
 async def plans(context: Context, site_id: UUID, row: SubscriptionRow) -> list[Plan]:
     """The other steps of the ladder that a subscription is on, as its customer may take them."""
     async with site_transaction(context.pool, site_id) as db:
-        now, life = await now_at(context, Book(db, site_id, row.mode)), life_of(row)
+        now = await serving(context, await now_at(context, Book(db, site_id, row.mode)), row)
+    life = life_of(row)
     product, found = now.edition.product(life.terms.product), []
     for price in (product.ladder or []) if product is not None else []:
         way = plan_change.direction(product, life.terms.price, price) if product is not None else None
@@ -101,7 +102,7 @@ async def propose(
     async with site_transaction(context.pool, site_id) as db:
         book = Book(db, site_id, row.mode)
         context = await calendars.of_book(context, book)
-        now, life = await now_at(context, book), life_of(row)
+        now, life = await serving(context, await now_at(context, book), row), life_of(row)
         asked = _Asked(
             kind,
             price or life.terms.price,

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 from datetime import date
-from typing import Any, Literal
+from typing import Any
 from uuid import UUID
 
 from skurrow.core.problems import InvalidInput
@@ -12,7 +12,7 @@ from skurrow.core.subscriptions import life as core
 from skurrow.core.subscriptions.life import Life
 from skurrow.service import addresses, calendars
 from skurrow.service.changes import renewing
-from skurrow.service.changes.acting import CUSTOMER, Actor
+from skurrow.service.changes.acting import AS_SOLD, CUSTOMER, Actor, Ending
 from skurrow.service.changes.agreeing import end_and_give_back
 from skurrow.service.context import Context
 from skurrow.service.subscriptions.happenings import happened
@@ -28,15 +28,13 @@ async def cancel(
     site_id: UUID,
     row: SubscriptionRow,
     by: Actor = CUSTOMER,
-    reason: str = "",
-    when: Literal["paid_time", "at_once"] | None = None,
-    unused: Literal["kept", "given_back"] | None = None,
+    ending: Ending = AS_SOLD,
 ) -> SubscriptionRow:
     """Ends a subscription, as its price says or as the desk does. Raises NotNow."""
-    ends = life_of(row).terms.ends
-    when, unused = when or ends.when, unused or ends.unused
+    ends, body = life_of(row).terms.ends, {"reason": ending.reason.strip(), **by.words}
+    when, unused = ending.when or ends.when, ending.unused or ends.unused
     if when == "at_once" and unused == "given_back":
-        return await end_and_give_back(context, site_id, row, {"reason": reason.strip(), **by.words}, by)
+        return await end_and_give_back(context, site_id, row, body, by, ending.shown_at)
 
     def end(life: Life, today: date) -> Life:
         return core.cancel(life) if when == "paid_time" else core.cancel_at_once(life, today)
@@ -44,7 +42,7 @@ async def cancel(
     def kind(life: Life) -> str:
         return "ended" if life.state == "ended" else "cancelled"
 
-    return await _change(context, site_id, row, end, kind, {"reason": reason.strip(), **by.words})
+    return await _change(context, site_id, row, end, kind, body)
 
 
 async def take_back(context: Context, site_id: UUID, row: SubscriptionRow, by: Actor = CUSTOMER) -> SubscriptionRow:

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from uuid import UUID
 
 from skurrow.core.papers.paper import Paper
+from skurrow.core.site.site import Site
 from skurrow.gateway.protocol import Mode
 from skurrow.service.context import Context
 from skurrow.service.counter.progress import Awaited, awaited_of, back_token
@@ -26,9 +27,7 @@ class Confirmation:
     """What the confirmation page recounts. `awaited` is what the order waits for; `back` says which visit it is of to
     whoever holds that, and to nobody else; `account` is where what goes on is looked after."""
 
-    site_name: str
-    site_url: str
-    colour: str
+    shop: Site
     order: OrderRow
     paid_by: str
     papers: list[Paper]
@@ -60,12 +59,11 @@ async def confirmation(context: Context, token: str) -> Confirmation:
     awaited = None
     if order.state == "waiting" and used is not None and row is not None:
         awaited = awaited_of(edition, order, used, row)
-    shop = edition.site.site
     back = back_token(context, site_id, mode, order.visit)
     account = (
         account_address(context, site.code, mode) if site is not None and order.kept.wanted.subscriptions else None
     )
-    return Confirmation(shop.name, shop.url, shop.colour, order, paid_by, kept, awaited, back, code, account)
+    return Confirmation(edition.site.site, order, paid_by, kept, awaited, back, code, account)
 
 
 async def paper_of(context: Context, token: str, number: str) -> Paper:

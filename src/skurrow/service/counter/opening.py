@@ -5,7 +5,10 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
+from ipaddress import ip_address
 from uuid import UUID
+
+from pydantic_core import Url
 
 from skurrow.core.countries import COUNTRIES
 from skurrow.core.edition import Edition
@@ -117,8 +120,9 @@ async def open_counter(
     """Begins a visit at a public address, from an `address` on the net. Raises NotFound for an unknown one, Closed when
     nothing can be paid, or nothing is sold.
 
-    Before a site has gone live every buyer is a test buyer and meets the draft. Afterwards buyers are real and
-    meet the last release, unless they bring the site's test pass.
+    Before a site has gone live, those who bring its test pass are test buyers and meet the draft; so does whoever comes
+    if the website is on this machine, or the owner lets everybody try. Afterwards buyers are real and meet the last
+    release, unless they bring the test pass.
     """
     target = None
     if code.isprintable():
@@ -136,6 +140,8 @@ async def open_counter(
         book = Book(db, site.id, mode)
         change, release = await met(book)
         edition = await edition_at(context, db, site.id, change)
+        if site.live_since is None and tries is None and not (site.everybody_tries or on_this_machine(edition)):
+            raise Closed(f"{edition.site.site.name} does not sell here yet.", edition.site.site)
         checkout = edition.checkouts.get(target.checkout_id)
         if checkout is None:
             if await sites.revision(db, site.id, "checkout", target.checkout_id, change) is not None:
@@ -153,6 +159,17 @@ async def open_counter(
     visit = Visit(context.new_id(), site.id, checkout.id, mode, change, release, began, coupon=brought, tries=tries)
     gone = frozenset() if tries is not None else stopped_prices(row, edition, checkout.prices)
     return counter_of(context, visit, edition, connected, left, gone=gone)
+
+
+def on_this_machine(edition: Edition) -> bool:
+    """Whether the website is on this machine, where only its developer comes by."""
+    host = (Url(str(edition.site.site.url)).host or "").strip("[]").rstrip(".")
+    if host == "localhost" or host.endswith(".localhost"):
+        return True
+    try:
+        return ip_address(host).is_loopback
+    except ValueError:
+        return False
 
 
 async def left_at(book: Book, edition: Edition, checkout: Checkout) -> dict[tuple[str, str], int]:

@@ -62,10 +62,10 @@ async def priced_now(
     context: Context, db: Connection, edition: Edition, visit: Visit, payment: Payment, asked: list[str]
 ) -> Priced:
     """What the order costs this customer, without the coupons that they can use no more."""
-    used_up = await holding.used_up(Book(db, visit.site_id, visit.mode), edition, payment.customer, asked)
+    known = await holding.known_of(Book(db, visit.site_id, visit.mode), edition, payment.customer, asked)
     buyer = payment.buyer.as_buyer()
     number = await number_of(context, db, visit, buyer)
-    return price_for(edition, visit, buyer, payment.choice, context.book_now(), used_up, number)
+    return price_for(edition, visit, buyer, payment.choice, context.book_now(), known, number)
 
 
 async def hold_all(

@@ -20,6 +20,7 @@ from skurrow.service.counter.coupons import coupons_asked, coupons_tried
 from skurrow.service.counter.visit import NOTHING_CHOSEN, Choice, Visit
 from skurrow.service.draft.configuration import edition_of
 from skurrow.service.orders import holding
+from skurrow.service.orders.holding import NEW, KnownCustomer
 from skurrow.service.payments.ways import lately_usable, sale_of
 from skurrow.service.tax.tax_numbers import Checked, known_answer
 from skurrow.store.book import Book
@@ -72,13 +73,12 @@ async def quote_visit(
     edition = await edition_of(context, visit.site_id, visit.change)
     context = await calendars.of_site(context, visit.site_id, visit.mode)
     asked = await coupons_tried(context, edition, visit, choice, address)
-    used_up: frozenset[str] = frozenset()
-    number = None
+    known, number = NEW, None
     if asked or edition.automatic or (buyer.business and buyer.tax_number):
         async with site_transaction(context.pool, visit.site_id) as db:
-            used_up = await holding.used_up(Book(db, visit.site_id, visit.mode), edition, mailbox(customer), asked)
+            known = await holding.known_of(Book(db, visit.site_id, visit.mode), edition, mailbox(customer), asked)
             number = await number_of(context, db, visit, buyer)
-    return price_for(edition, visit, buyer, choice, context.book_now(), used_up, number)
+    return price_for(edition, visit, buyer, choice, context.book_now(), known, number)
 
 
 async def ways_to_pay(context: Context, visit: Visit, priced: Priced, country: str) -> list[str]:
@@ -107,7 +107,7 @@ def price_for(
     buyer: Buyer,
     choice: Choice,
     at: datetime,
-    used_up: frozenset[str],
+    known: KnownCustomer,
     number: Checked | None,
 ) -> Priced:
     """What a choice at the visit's checkout costs under an edition. Raises QuoteRefused."""
@@ -126,14 +126,15 @@ def price_for(
         "currency": visit.currency or edition.base,
         "items": [item],
         "coupons": coupons_asked(edition, visit, choice),
+        "customer": {"orders": known.orders},
     }
     try:
         buyer = confirmed(buyer, number)
         asked = read_order({**order, "buyer": buyer})
         ways = ways_of(edition, [priced], buyer)
         if not ways:
-            return Priced(quote(edition, asked, used_up), [], None, number)
-        quotes = quotes_by_way(edition, asked, [way.id for way in ways], used_up)
+            return Priced(quote(edition, asked, known.used_up), [], None, number)
+        quotes = quotes_by_way(edition, asked, [way.id for way in ways], known.used_up)
         chosen = choice.delivery if choice.delivery in quotes else next(iter(quotes))
         listed = [
             Way(way.id, way.method.name, _costs(quotes[way.id]), way.method.pick_up) for way in ways if way.id in quotes

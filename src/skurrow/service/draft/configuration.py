@@ -10,6 +10,7 @@ from typing import Any
 from uuid import UUID
 
 from skurrow.core.check.site import check_data
+from skurrow.core.countries import COUNTRIES
 from skurrow.core.draft.changes import Difference, differences
 from skurrow.core.draft.work_order import Stage, work_order
 from skurrow.core.edition import Edition
@@ -72,6 +73,7 @@ class SiteState:
     selling: str
     stopped: int
     aside: int
+    has_sold: bool
 
 
 async def edition_at(context: Context, db: Connection, site_id: UUID, change: int) -> Edition:
@@ -107,12 +109,14 @@ async def site_state(context: Context, site_id: UUID) -> SiteState:
         release = await sites.last_release(db, site_id)
         before = await context.states.at(db, site_id, release.change) if release else None
         connected = await connections.current_connections(db, site_id)
-        newest = await orders.orders_before(Book(db, site_id, "test"), None, "", 1)
+        has_sold = await sites.has_sold(db, site_id)
+        tried = await orders.orders_before(Book(db, site_id, "test"), None, "", 1)
+        books = {mode for mode, sold in (("live", has_sold), ("test", bool(tried))) if sold}
         edition = state.edition
         stages = work_order(
             edition,
             tuple(c.mode for c in connected),
-            orders_seen=bool(newest),
+            sold_in=books,
             differing=await reconciliations.differing(db, site_id),
             disputed=await disputes.open_disputes(db, site_id),
             held=await reviews.held(db, site_id),
@@ -130,6 +134,7 @@ async def site_state(context: Context, site_id: UUID) -> SiteState:
             selling=selling.selling,
             stopped=len(selling.stopped),
             aside=await aside.how_many(db, site_id),
+            has_sold=has_sold,
         )
 
 
@@ -196,6 +201,8 @@ async def _edit_parts(context: Context, site_id: UUID, by: UUID | None, wanted: 
         stored = [part for part, edit in there if part and part.change != edit.seen and part.body == edit.body]
         if stored and len(stored) == len(wanted):
             raise _Stored(stored)
+        wanted = [*wanted, *_moving_home(base, wanted)]
+        await _check_settled(db, site_id, base, wanted)
         now = context.now()
         revisions = [await _revision(db, site_id, base, edit, change, now) for edit in wanted]
         state = _edited(base, change, revisions)
@@ -224,20 +231,6 @@ async def write_site_file(
     return change
 
 
-async def go_live(context: Context, site_id: UUID) -> None:
-    """From now on the public addresses take real buyers. Raises InvalidInput with everything that is missing."""
-    async with site_transaction(context.pool, site_id) as db:
-        await site_row(db, site_id)
-        problems = []
-        if all(row.mode != "live" for row in await connections.current_connections(db, site_id)):
-            problems.append(Problem(("gateway",), "No gateway is connected for live", "Connect one under Payments"))
-        if await sites.last_release(db, site_id) is None:
-            problems.append(Problem(("release",), "Nothing has been released", "Make a release first"))
-        if problems:
-            raise InvalidInput(problems)
-        await sites.go_live(db, site_id, context.now())
-
-
 async def site_row(db: Connection, site_id: UUID) -> SiteRow:
     """The site; raises NotFound."""
     row = await sites.site(db, site_id)
@@ -264,6 +257,34 @@ async def give_address(db: Connection, site_id: UUID, checkout_id: str) -> None:
     """Gives a checkout a public address, unless it has one."""
     code = "".join(secrets.choice(_LETTERS) for _ in range(10))
     await sites.add_address(db, site_id, checkout_id, code)
+
+
+def _moving_home(base: State, wanted: list[Edit]) -> list[Edit]:
+    """What else a seller's move to another country changes: the registration at home moves along without its number."""
+    to = next((edit.body for edit in wanted if edit.kind == "site" and edit.body), None)
+    tax = base.parts.get(("tax", "-"))
+    if to is None or tax is None or any(edit.kind == "tax" for edit in wanted):
+        return []
+    home, new = base.edition.site.site.country, to.get("country")
+    there = tax.body.get("registrations", [])
+    if new == home or new not in COUNTRIES or any(one.get("place", "").partition("-")[0] == new for one in there):
+        return []
+    moved = [
+        {**{name: value for name, value in one.items() if name != "number"}, "place": new}
+        if one.get("place") == home
+        else one
+        for one in there
+    ]
+    return [Edit("tax", "-", tax.change, {**tax.body, "registrations": moved})]
+
+
+async def _check_settled(db: Connection, site_id: UUID, base: State, wanted: list[Edit]) -> None:
+    """Taxes and papers of what was sold hang on the seller's country: with the first live sale it stays."""
+    home = base.edition.site.site.country
+    moves = [edit for edit in wanted if edit.kind == "site" and edit.body and edit.body.get("country") != home]
+    if moves and await sites.has_sold(db, site_id):
+        message = f"The seller's country stays {home}: taxes and papers of what was sold hang on it"
+        raise InvalidInput([Problem(("country",), message, "Add a site of its own for another country", "settled")])
 
 
 async def _revision(db: Connection, site_id: UUID, base: State, edit: Edit, change: int, now: datetime) -> PartRow:

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from dataclasses import dataclass
+from typing import Literal
 from uuid import UUID
 
 from psycopg import errors
 
 from skurrow.core.draft.changes import Difference, differences
+from skurrow.core.draft.jumps import jumps
 from skurrow.core.draft.review import Review, review
 from skurrow.service.context import Context
 from skurrow.service.draft.configuration import Edit, changed_parts, edit_parts, site_row
@@ -27,22 +30,26 @@ _LAST = 2**31 - 1
 
 @dataclass(frozen=True, slots=True)
 class PartReview:
-    """A part that a release would change, and how."""
+    """A part that a release would change, and how. `in_draft` says how the draft stands to it when going back: it is as
+    the release was ("same"), would bring back what buyers meet now ("back"), or was edited since, too ("edited")."""
 
     part: PartRow
     differences: list[Difference]
     new: bool
+    in_draft: Literal["same", "back", "edited"]
 
 
 @dataclass(frozen=True, slots=True)
 class ReleaseReview:
     """What a release would change: part by part, and for each stand-in buyer. `change` is what was looked through,
-    `more_parts` how many more than `MOST_PARTS` change."""
+    `head` the draft's; `more_parts` how many more than `MOST_PARTS` change; `jumps` what to look at twice."""
 
     change: int
+    head: int
     parts: list[PartReview]
     more_parts: int
     buyers: Review
+    jumps: list[str]
 
 
 async def look_through(context: Context, site_id: UUID, number: int | None = None) -> ReleaseReview:
@@ -65,8 +72,10 @@ async def look_through(context: Context, site_id: UUID, number: int | None = Non
     for part in changed[:MOST_PARTS]:
         old = known.get((part.kind, part.part_id))
         told = differences(old.body if old else None, part.body)
-        parts.append(PartReview(part, told, new=old is None or old.body is None))
-    return ReleaseReview(after.change, parts, len(changed) - len(parts), found)
+        fresh = old is None or old.body is None
+        parts.append(PartReview(part, told, fresh, _in_draft(part, old, head)))
+    twice = jumps(before.edition if before else None, after.edition)
+    return ReleaseReview(after.change, head.change, parts, len(changed) - len(parts), found, twice)
 
 
 async def release(context: Context, site_id: UUID, by: UUID | None, seen: int, note: str = "") -> ReleaseRow:
@@ -94,10 +103,18 @@ async def go_back(context: Context, site_id: UUID, by: UUID | None, number: int,
         return await _made(context, db, site_id, by, earlier.change, f"Back to release {number}")
 
 
-async def put_draft_back(context: Context, site_id: UUID, by: UUID | None, number: int, seen: int) -> int:
+async def put_draft_back(
+    context: Context,
+    site_id: UUID,
+    by: UUID | None,
+    number: int,
+    seen: int,
+    only: Collection[tuple[str, str]] | None = None,
+) -> int:
     """Makes the draft what a release was, as one change that can be undone; returns how many parts it touched.
 
-    `seen` is the change of the draft that was looked at. Stand-in buyers stay. Raises Conflict when it moved on.
+    `seen` is the change of the draft that was looked at; `only` the parts (kind, id) that are meant, where it is not
+    all of them. Stand-in buyers stay. Raises Conflict when the draft moved on.
     """
     async with site_transaction(context.pool, site_id) as db:
         row = await site_row(db, site_id)
@@ -107,6 +124,8 @@ async def put_draft_back(context: Context, site_id: UUID, by: UUID | None, numbe
         then = await context.states.at(db, site_id, (await _release(db, site_id, number)).change)
     wanted = []
     for part in changed_parts(then, head):
+        if only is not None and (part.kind, part.part_id) not in only:
+            continue
         old = then.parts.get((part.kind, part.part_id))
         wanted.append(Edit(part.kind, part.part_id, part.change, old.body if old else None))
     if wanted:
@@ -150,6 +169,15 @@ async def _moves_due_days(context: Context, db: Connection, site_id: UUID, befor
     """Whether what falls due of subscriptions may fall due on other days, or at other hours, than was noted."""
     old, new = [(await context.states.at(db, site_id, change)).edition.site for change in (before, after)]
     return (old.subscriptions, old.site.time_zone) != (new.subscriptions, new.site.time_zone)
+
+
+def _in_draft(part: PartRow, now: PartRow | None, head: State) -> Literal["same", "back", "edited"]:
+    """How the draft stands to a part that going back would make otherwise than it is `now`."""
+    drafted = head.parts.get((part.kind, part.part_id))
+    body = drafted.body if drafted else None
+    if body == part.body:
+        return "same"
+    return "back" if body == (now.body if now else None) else "edited"
 
 
 def _not_there_yet(before: State | None, after: State) -> list[PartRow]:

@@ -41,6 +41,8 @@ from skurrow.store.papers.papers import PaperRow
 from skurrow.store.payments import connections, transfers
 from skurrow.store.payments.connections import ConnectionRow
 from skurrow.store.payments.transfers import TransferRow
+from skurrow.store.subscriptions import subscriptions
+from skurrow.store.subscriptions.subscriptions import SubscriptionRow
 
 PAGE = 30
 """Orders on one page of a book."""
@@ -59,7 +61,8 @@ class OrderPage:
 
 @dataclass(frozen=True, slots=True)
 class OrderStory:
-    """An order with everything that belongs to it; `record` is where the gateway shows its own record of the charge."""
+    """An order with everything that belongs to it; `record` is where the gateway shows its own record of the charge,
+    `subscriptions` what it began, or is a charge of."""
 
     order: OrderRow
     attempts: list[AttemptRow]
@@ -73,6 +76,7 @@ class OrderStory:
     paid_by: str | None
     record: str | None
     awaited: Waits | None
+    subscriptions: list[SubscriptionRow]
 
 
 @dataclass(frozen=True, slots=True)
@@ -130,7 +134,15 @@ async def story(context: Context, site_id: UUID, mode: Mode, code: str) -> Order
             paid_by(row.adapter, charged[0].card_ending) if row is not None and charged else None,
             gateway_of(context, row).record_address(charged[0].gateway_reference) if row and charged else None,
             waits,
+            await _subscriptions_of(book, order),
         )
+
+
+async def _subscriptions_of(book: Book, order: OrderRow) -> list[SubscriptionRow]:
+    if order.subscription_id is None:
+        return await subscriptions.subscriptions_of_order(book, order.id)
+    one = await subscriptions.subscription(book.db, book.site_id, order.subscription_id)
+    return [] if one is None else [one]
 
 
 async def decide_review(context: Context, site_id: UUID, mode: Mode, code: str, state: str, by: UUID) -> None:

@@ -10,7 +10,7 @@ from uuid import UUID
 from skurrow.core.edition import Edition
 from skurrow.core.products.stock import needs, stocks_of
 from skurrow.store.book import Book
-from skurrow.store.orders import holds
+from skurrow.store.orders import holds, orders
 
 Wanted = Iterable[tuple[str, str | None, int]]
 """Prices, each in a variant and so many."""
@@ -76,13 +76,32 @@ async def hold_late(
     return short
 
 
-async def used_up(book: Book, edition: Edition, customer: str, asked: Iterable[str]) -> frozenset[str]:
-    """Which coupons, of those that come by themselves and those asked for, can be used no more by this customer."""
+@dataclass(frozen=True, slots=True)
+class KnownCustomer:
+    """What an order's coupons depend on of whoever buys: those that can be used no more, and how many paid `orders`
+    there were (counted only where a coupon asks)."""
+
+    used_up: frozenset[str] = frozenset()
+    orders: int = 0
+
+
+NEW = KnownCustomer()
+
+
+async def known_of(book: Book, edition: Edition, customer: str, asked: Iterable[str]) -> KnownCustomer:
+    """What the coupons that come by themselves, and those asked for, depend on of this customer."""
+    names = [name for name in {*edition.automatic, *asked} if name in edition.coupons]
+    paid = 0
+    if customer and any(edition.coupons[name].coupon.customer == "new" for name in names):
+        paid = await orders.paid_by(book, customer)
+    return KnownCustomer(await _used_up(book, edition, customer, names), paid)
+
+
+async def _used_up(book: Book, edition: Edition, customer: str, names: list[str]) -> frozenset[str]:
     limited = [
         name
-        for name in {*edition.automatic, *asked}
-        if name in edition.coupons
-        and (edition.coupons[name].coupon.limit is not None or edition.coupons[name].coupon.per_customer is not None)
+        for name in names
+        if edition.coupons[name].coupon.limit is not None or edition.coupons[name].coupon.per_customer is not None
     ]
     if not limited:
         return frozenset()

@@ -148,20 +148,27 @@ async def begin_unused(
     context: Context, book: Book, by: UUID | None, order: OrderRow, asked_as: UUID, amount: int
 ) -> tuple[Begun | None, int]:
     """Begins to give back up to an amount of the first line of an order that its caller has locked, in the caller's
-    transaction; `send` asks the gateway afterwards. Returns with it what was paid with a balance, and so cannot be
-    given back by the gateway. Nothing is given back of a charge that is disputed: the bank decides about the money."""
+    transaction; `send` asks the gateway afterwards. Returns with it what was paid with a balance (see `unused_of`)."""
+    money, rest = await unused_of(context, book, order, amount)
     charge = await _charge_of(book, order)
-    if any(one.state != "won" for one in await disputes.disputes_of(book, order.id)):
-        return None, 0
-    _, parts = await _parts_of(context, book, order)
-    amount = min(amount, sum(part.left for part in parts if part.line == 0))
-    money = 0 if charge is None else min(amount, await _left_of(book, order, charge))
     if charge is None or not money:
-        return None, amount
+        return None, rest
+    _, parts = await _parts_of(context, book, order)
     asked = [Asked(0, format_amount(money, order.currency))]
     found = _reckoned(order.currency, core.refund(parts, asked, order.currency))
     note = "The unused part of a subscription."
-    return await _begin(context, book, by, order, charge, asked_as, found, note), amount - money
+    return await _begin(context, book, by, order, charge, asked_as, found, note), rest
+
+
+async def unused_of(context: Context, book: Book, order: OrderRow, amount: int) -> tuple[int, int]:
+    """What of an amount the gateway would give back of the first line of an order, and what was paid with a balance and
+    so cannot be: in minor units. Nothing is given back of a charge that is disputed: the bank decides about that."""
+    if any(one.state != "won" for one in await disputes.disputes_of(book, order.id)):
+        return 0, 0
+    charge = await _charge_of(book, order)
+    amount = min(amount, await left_of_line(context, book, order))
+    money = 0 if charge is None else min(amount, await _left_of(book, order, charge))
+    return money, amount - money
 
 
 async def left_of_line(context: Context, book: Book, order: OrderRow) -> int:

@@ -181,6 +181,9 @@ def _sums(paper: Paper) -> Table:
     if Decimal(paper.untaxed_total):
         words = "Home tax that the prices include, and that came off"
         written.insert(0, [_words(words, colour=_PENCIL), _figure(paper.untaxed_total, colour=_PENCIL)])
+    for discount in paper.discounts:
+        words = f"Taken off: {discount.name}, {discount.words}"
+        written.insert(0, [_words(words, colour=_PENCIL), _figure(f"-{discount.amount}", colour=_PENCIL)])
     inner = _table(
         written,
         [_WIDTH * 0.36, _WIDTH * 0.20],

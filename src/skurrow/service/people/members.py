@@ -2,21 +2,17 @@
 
 from __future__ import annotations
 
-import re
 import secrets
 from dataclasses import dataclass
 from datetime import timedelta
 from uuid import UUID
 
 from psycopg import errors
-from pydantic_core import Url
 
-from skurrow.core.check.site import check_data
 from skurrow.core.mailboxes import mailbox
 from skurrow.core.problems import InvalidInput, Problem
 from skurrow.service import limits
 from skurrow.service.context import Context
-from skurrow.service.draft.configuration import write_site_file
 from skurrow.service.limits import INVITATIONS
 from skurrow.service.mail import mail
 from skurrow.service.people.roles import Role
@@ -148,41 +144,7 @@ async def remove(context: Context, site_id: UUID, person_id: UUID) -> None:
             raise NotFound("there is no such member")
 
 
-async def new_site(
-    context: Context, person: Person, name: str, url: str, country: str, currency: str, time_zone: str
-) -> str:
-    """Adds a site of this person's; returns its code. Raises InvalidInput naming the field."""
-    data = {
-        "format": "skurrow-site/1",
-        "site": {"name": name, "url": url, "country": country, "time_zone": time_zone},
-        "currencies": [{"code": currency}],
-        "tax": {"registrations": [{"place": country}]},
-    }
-    try:
-        check_data(data)
-    except InvalidInput as error:
-        raise InvalidInput([_as_field(problem) for problem in error.problems]) from None
-    base = re.sub(r"[^a-z0-9]+", "-", (Url(url).host or name).lower().removeprefix("www.")).strip("-")[:40] or "site"
-    for code in (base, *(f"{base}-{secrets.token_hex(2)}" for _ in range(5))):
-        site_id = context.new_id()
-        try:
-            async with site_transaction(context.pool, site_id) as db:
-                await sites.add_site(db, site_id, code, context.now())
-                await sites.add_member(db, site_id, person.id, "developer")
-                await write_site_file(context, db, site_id, person.id, data)
-                return code
-        except errors.UniqueViolation:
-            continue
-    raise Conflict("No free name was found for this site. Try again.")
-
-
 # -- within -----------------------------------------------------------------------------------------------
-
-
-def _as_field(problem: Problem) -> Problem:
-    """A problem of the site file as one of the form's fields."""
-    name = {"site": problem.path[-1], "currencies": "currency"}.get(str(problem.path[0]), "country")
-    return Problem((name,), problem.message, problem.remedy, problem.code)
 
 
 async def _open(context: Context, token: str) -> tuple[Invitation, str, str]:

@@ -6,11 +6,12 @@ from collections.abc import Mapping
 from datetime import date
 from typing import Any
 
+from skurrow.core.money import parse_amount
 from skurrow.service.context import Context
 from skurrow.service.events import money
 from skurrow.service.subscriptions import subscription_mail
 from skurrow.service.subscriptions.reckoning import reckoned
-from skurrow.service.subscriptions.standing import Now, life_of
+from skurrow.service.subscriptions.standing import Now, life_of, serving
 from skurrow.store.book import Book
 from skurrow.store.orders.orders import OrderRow
 from skurrow.store.subscriptions import subscription_events
@@ -37,11 +38,16 @@ async def happened(
     await note(context, now.book, row, kind, body)
     told = {**body, "key": body.get("key") or ""}
     coming = None
+    if kind == "ended" and "amount" in body:
+        told["minor"] = parse_amount(str(body["amount"]), row.currency)
     if order is not None:
         told |= {"order": f"{order.code} {body.get('try', '')}".strip(), "order_id": str(order.id)}
         told["minor"] = order.total + (order.from_balance if kind == "charged" else 0)
     if kind in _SAY_NEXT:
         coming = await next_charge(context, now, row)
+    if "plan" not in told:
+        served = (await serving(context, now, row)).edition
+        told["plan"] = subscription_mail.plan_of(served, life_of(row).next_terms.price)
     await subscription_mail.tell(context, now.book, now.edition, row, kind, told, coming)
 
 

@@ -50,6 +50,15 @@ async def now_at(context: Context, book: Book) -> Now:
     return Now(book, await edition_at(context, book.db, book.site_id, change), change, release)
 
 
+async def serving(context: Context, now: Now, row: SubscriptionRow) -> Now:
+    """The configuration that serves what a subscription has: the present one; or, where its product or price is
+    archived, the one that it was bought or last changed under."""
+    if row.price in now.edition.prices:
+        return now
+    edition = await edition_at(context, now.book.db, now.book.site_id, row.change)
+    return replace(now, edition=edition, change=row.change, release=row.release)
+
+
 def life_of(row: SubscriptionRow) -> Life:
     """How a subscription stands."""
     return Life.model_validate(row.life)

@@ -26,7 +26,7 @@ from skurrow.service.draft.configuration import edition_at
 from skurrow.service.papers import papers
 from skurrow.service.subscriptions import subscription_mail
 from skurrow.service.subscriptions.happenings import happened, note, whole_money
-from skurrow.service.subscriptions.standing import AGAIN, OURS, Now, life_of, now_at, standing
+from skurrow.service.subscriptions.standing import AGAIN, OURS, Now, life_of, now_at, serving, standing
 from skurrow.store.book import Book
 from skurrow.store.orders import orders
 from skurrow.store.orders.orders import OrderRow
@@ -121,7 +121,8 @@ async def carried_on(
     else:
         life = await _changed(context, now, row, order, life, paid)
         row = replace(row, change=order.change, release=order.release)
-        body |= {"price": life.terms.price, "plan": subscription_mail.plan_of(now.edition, life.terms.price)}
+        served = (await serving(context, now, row)).edition
+        body |= {"price": life.terms.price, "plan": subscription_mail.plan_of(served, life.terms.price)}
     body |= {name: who for name, who in (("by", asked.by), ("person", asked.person)) if who is not None}
     if kept is not None:
         life = life.model_copy(update={"card_expires": kept.expires})

@@ -23,7 +23,7 @@ from skurrow.service import calendars
 from skurrow.service.context import Context
 from skurrow.service.refusals import Closed, NotFound
 from skurrow.service.subscriptions.reckoning import reckoned
-from skurrow.service.subscriptions.standing import Now, due_of, life_of, now_at
+from skurrow.service.subscriptions.standing import Now, due_of, life_of, now_at, serving
 from skurrow.service.subscriptions.subscription_mail import plan_of
 from skurrow.store.book import Book
 from skurrow.store.database import site_transaction
@@ -76,8 +76,8 @@ class Promised:
 
 @dataclass(frozen=True, slots=True)
 class SubscriptionStory:
-    """A subscription with all its charges and what happened; what may be done with it, or why not; and the
-    configuration that it meets at present."""
+    """A subscription with all its charges and what happened; what may be done with it, or why not; the configuration
+    that it meets at present, and the one that serves what it has."""
 
     row: SubscriptionRow
     life: Life
@@ -90,6 +90,7 @@ class SubscriptionStory:
     today: date
     can: dict[str, str | None]
     edition: Edition
+    served: Edition
 
 
 async def page(context: Context, site_id: UUID, mode: Mode, before: UUID | None, sought: Sought) -> SubscriptionPage:
@@ -126,19 +127,21 @@ async def story(context: Context, site_id: UUID, row: SubscriptionRow) -> Subscr
         tried = {one.id: await attempts.attempts_of(book, one.id) for one in listed}
         events = await subscription_events.subscription_events(book, row.id)
         coming = await coming_of(context, now, row, life)
+        served = (await serving(context, now, row)).edition
     today = context.book_now().astimezone(now.zone).date()
     return SubscriptionStory(
         row=row,
         life=life,
-        plan=plan_of(now.edition, life.terms.price),
+        plan=plan_of(served, life.terms.price),
         orders=listed,
         attempts=tried,
         events=events,
         coming=coming,
         promised=_promised(now, first, charges, events) if first is not None else [],
         today=today,
-        can=_can(now, row, life, today),
+        can=_can(served, life, today),
         edition=now.edition,
+        served=served,
     )
 
 
@@ -226,22 +229,51 @@ def _add_all(found: Outlook, batch: list[SubscriptionRow], today: date) -> None:
         found.add(life_of(row), today, MONTHS)
 
 
-_REPLACES = frozenset({"changed", "will_change", "cancelled", "will_pause", "ended"})
+_STOPS = frozenset({"will_change", "cancelled", "will_pause", "ended"})
+"""What replaces all that was promised for later, until it is taken back."""
 
 
 def _promised(now: Now, first: OrderRow, charges: list[OrderRow], events: list[SubscriptionEventRow]) -> list[Promised]:
-    """The charges that the buyer was shown, against what fell due on those days."""
+    """The charges that the buyer was shown, against what fell due on those days. What a change showed takes the place
+    of what was promised for later before."""
     by_day = {one.created_at.astimezone(now.zone).date(): one for one in charges if one.kind == "renewal"}
-    shown = [(one.on, one.total) for one in first.kept.quote.later]
-    changed = [one.at.astimezone(now.zone).date() for one in events if one.kind in _REPLACES]
-    since = min(changed, default=date.max)
+    paid = [one for one in charges if one.kind in ("change", "restart") and one.state == "paid"]
+    promises = [_Promise(one.on, parse_amount(one.total, first.currency)) for one in first.kept.quote.later]
+    for event in events:
+        on = event.at.astimezone(now.zone).date()
+        if event.kind == "taken_back":
+            for one in promises:
+                one.stopped = False
+        elif event.kind in _STOPS:
+            for one in promises:
+                one.stopped = one.stopped or one.on > on
+        elif event.kind in ("changed", "restarted"):
+            for one in promises:
+                one.replaced = one.replaced or one.on > on
+            shown = next((one for one in paid if one.created_at <= event.at), None)
+            if shown is not None:
+                paid.remove(shown)
+                promises += [
+                    _Promise(one.on, parse_amount(one.total, shown.currency)) for one in shown.kept.quote.later
+                ]
+    listed = sorted(promises, key=lambda one: (one.on, one.replaced is False))
     return [
-        Promised(on, parse_amount(total, first.currency), by_day.get(on), on > since and on not in by_day)
-        for on, total in shown
+        Promised(one.on, one.total, None if one.replaced else by_day.get(one.on), one.replaced or one.stopped)
+        for one in listed
     ]
 
 
-def _can(now: Now, row: SubscriptionRow, life: Life, today: date) -> dict[str, str | None]:
+@dataclass(slots=True)
+class _Promise:
+    """A promised charge; `stopped` until that is taken back, or `replaced` by what a change showed."""
+
+    on: date
+    total: int
+    stopped: bool = False
+    replaced: bool = False
+
+
+def _can(edition: Edition, life: Life, today: date) -> dict[str, str | None]:
     """What may be done, each with why not, if it may not."""
 
     def why_not(change: Callable[[], object]) -> str | None:
@@ -251,11 +283,11 @@ def _can(now: Now, row: SubscriptionRow, life: Life, today: date) -> dict[str, s
             return str(error)
         return None
 
-    product = now.edition.product(life.terms.product)
+    product = edition.product(life.terms.product)
     ladder = (product.ladder or []) if product is not None else []
     steps = [price for price in ladder if product is not None and direction(product, life.terms.price, price)]
     changing = why_not(lambda: core.check_changing(life))
-    limits = now.edition.prices[life.terms.price].price.at_counter if life.terms.price in now.edition.prices else None
+    limits = edition.prices[life.terms.price].price.at_counter if life.terms.price in edition.prices else None
     counted = limits is not None and limits.max > limits.min
     resuming = None if life.state == "paused" else "It is not paused."
     left = core.remaining_payments(life)

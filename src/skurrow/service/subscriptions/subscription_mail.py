@@ -19,7 +19,7 @@ from jinja2 import Environment, FileSystemLoader, select_autoescape
 
 from skurrow.core.durations import duration_words, later, parse_duration
 from skurrow.core.edition import Edition
-from skurrow.core.money import MINOR_UNITS
+from skurrow.core.money import MINOR_UNITS, parse_amount
 from skurrow.core.subscriptions.life import Life, last_day_of
 from skurrow.service.context import Context
 from skurrow.service.mail import mail
@@ -47,7 +47,7 @@ async def tell(
     next_total: tuple[date, int] | None = None,
 ) -> None:
     """Puts a mail by about what happened to a subscription, if there is one for it. `next_total` is the day and amount
-    of its next charge; `body` may hold the `minor` amount, the `order_id`, a `reason` and a `key`."""
+    of its next charge; `body` may hold the `minor` amount, the `order_id`, a `reason`, what is `kept`, and a `key`."""
     life = Life.model_validate(row.life)
     language, locale = (of(row.kept_buyer.language) for of in (language_of, locale_of))
     key_kind = "trial_ends_without_card" if kind == "trial_ends" and row.sealed_on_file is None else kind
@@ -140,11 +140,12 @@ def _facts(
         "name": life.terms.name,
         "shop": edition.site.site.name,
         "amount": amount,
+        "kept": money(parse_amount(str(body["kept"]), row.currency), row.currency, locale) if "kept" in body else "",
         "day": day(of, locale) if of is not None else "",
         "next": coming,
         "card": row.card_ending or "",
         "reason": plain(language, str(body.get("reason") or "other")),
-        "plan": body.get("plan") or plan_of(edition, life.next_terms.price),
+        "plan": str(body["plan"]),
     }
 
 

@@ -14,12 +14,15 @@ from skurrow.store.database import Connection, one, rows, run, value
 
 @dataclass(frozen=True, slots=True)
 class SiteRow:
-    """A site: its newest change, and since when real buyers can pay."""
+    """A site: its newest change, since when real buyers can pay, since when it is archived; `everybody_tries` it before
+    it is opened."""
 
     id: UUID
     code: str
     head_change: int
     live_since: datetime | None
+    archived_at: datetime | None
+    everybody_tries: bool
 
 
 @dataclass(frozen=True, slots=True)
@@ -88,7 +91,7 @@ async def site(connection: Connection, site_id: UUID) -> SiteRow | None:
     return await one(
         connection,
         SiteRow,
-        "select id, code, head_change, live_since from sites where id = %(id)s",
+        "select id, code, head_change, live_since, archived_at, everybody_tries from sites where id = %(id)s",
         {"id": site_id},
     )
 
@@ -133,6 +136,31 @@ async def go_live(connection: Connection, site_id: UUID, at: datetime) -> None:
         "update sites set live_since = coalesce(live_since, %(at)s) where id = %(id)s",
         {"id": site_id, "at": at},
     )
+
+
+async def archive_site(connection: Connection, site_id: UUID, at: datetime | None) -> None:
+    """The site is out of the way, or (None) back among the others."""
+    await run(connection, "update sites set archived_at = %(at)s where id = %(id)s", {"id": site_id, "at": at})
+
+
+async def let_everybody_try(connection: Connection, site_id: UUID, everybody: bool) -> None:
+    """Before the site is opened, whoever comes may buy for a test, or only who brings the test pass."""
+    await run(
+        connection,
+        "update sites set everybody_tries = %(everybody)s where id = %(id)s",
+        {"id": site_id, "everybody": everybody},
+    )
+
+
+async def has_sold(connection: Connection, site_id: UUID) -> bool:
+    """Whether there was ever an order in the live book."""
+    query = "select exists (select from orders where site_id = %(id)s and mode = 'live')"
+    return bool(await value(connection, query, {"id": site_id}))
+
+
+async def delete_site(connection: Connection, site_id: UUID) -> bool:
+    """Deletes the site with everything of it; False where it has sold, and nothing is deleted."""
+    return bool(await value(connection, "select delete_site(%(id)s)", {"id": site_id}))
 
 
 async def next_change(connection: Connection, site_id: UUID) -> int:

@@ -109,6 +109,17 @@ async def orders_before(book: Book, before: UUID | None, search: str, most: int,
     )
 
 
+async def paid_by(book: Book, customer: str) -> int:
+    """How many orders a customer, by their mailbox, has paid in this book; renewals are no orders of theirs."""
+    found = await value(
+        book.db,
+        "select count(*) from orders where site_id = %(site)s and mode = %(mode)s and customer = %(customer)s"
+        " and kind = 'sale' and state = 'paid'",
+        {"site": book.site_id, "mode": book.mode, "customer": customer},
+    )
+    return int(found)
+
+
 async def add_order(connection: Connection, site_id: UUID, order: OrderRow) -> bool:
     """Adds an order; False if its visit has one already (then nothing is written)."""
     touched = await run(

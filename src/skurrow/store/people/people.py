@@ -30,6 +30,7 @@ class Membership:
     code: str
     role: str
     name: str
+    archived: bool
 
 
 @dataclass(frozen=True, slots=True)
@@ -84,7 +85,7 @@ async def signed_in(connection: Connection, token_hash: bytes, now: datetime) ->
     """Whose session it is, while it lasts: in one statement, since everything at the desk begins with it."""
     cursor = await connection.execute(
         "select people.id, email, people.name, password_hash, sealed_totp, totp_step, seen_at,"
-        " array(select row(site_id, code, role, sites.name) from sites_with_names(people.id) sites)"
+        " array(select row(site_id, code, role, sites.name, archived) from sites_with_names(people.id) sites)"
         " from sessions join people on people.id = person_id"
         " where token_hash = %(hash)s and expires_at > %(now)s",
         {"hash": token_hash, "now": now},
@@ -199,7 +200,7 @@ async def memberships(connection: Connection, person_id: UUID) -> list[Membershi
     return await rows(
         connection,
         Membership,
-        "select site_id, code, role, name from sites_with_names(%(person)s)",
+        "select site_id, code, role, name, archived from sites_with_names(%(person)s)",
         {"person": person_id},
     )
 

@@ -139,6 +139,24 @@ async def subscription(
     return await one(connection, SubscriptionRow, query, parameters)
 
 
+async def running_of_product(connection: Connection, site_id: UUID, product: str) -> dict[str, int]:
+    """How many subscriptions of a product go on, in each book."""
+    found = await rows(
+        connection,
+        _Many,
+        "select mode, count(*) as many from subscriptions where site_id = %(site)s and product = %(product)s"
+        " and state not in ('ended', 'completed') group by mode",
+        {"site": site_id, "product": product},
+    )
+    return {one.mode: one.many for one in found}
+
+
+@dataclass(frozen=True, slots=True)
+class _Many:
+    mode: str
+    many: int
+
+
 async def subscription_by_code(book: Book, code: str) -> SubscriptionRow | None:
     """A subscription by the code that people read."""
     return await one(

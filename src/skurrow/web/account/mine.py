@@ -8,7 +8,7 @@ from fastapi import Query, Request, Response
 
 from skurrow.service.account import cards, signing_in, theirs
 from skurrow.service.account.their_address import NewAddress, change_address
-from skurrow.service.changes import agreeing, proposing, running
+from skurrow.service.changes import acting, agreeing, proposing, running
 from skurrow.service.refusals import NotFound
 from skurrow.store import database
 from skurrow.web import pages
@@ -71,7 +71,8 @@ async def my_cancellation(subscription: str, body: CancelRequest, who: Who, cont
     """Ends it, as its price says; a reason is asked for, and never demanded."""
     await theirs.check_may(context, who, "cancel")
     row = await theirs.one_of_theirs(context, who, subscription)
-    return await my_subscription(context, who, await running.cancel(context, who.site_id, row, reason=body.reason))
+    ending = acting.Ending(body.reason, shown_at=body.shown_at)
+    return await my_subscription(context, who, await running.cancel(context, who.site_id, row, ending=ending))
 
 
 @router.delete("/counter/api/account/{code}/subscriptions/{subscription}/cancellation")

@@ -7,7 +7,7 @@ from urllib.parse import urlencode
 from skurrow.core.money import format_amount
 from skurrow.service.account import theirs
 from skurrow.service.account.signing_in import Customer
-from skurrow.service.changes import acting, proposing
+from skurrow.service.changes import acting, agreeing, proposing
 from skurrow.service.refusal_words import at_account
 from skurrow.service.subscriptions import subscription_books
 from skurrow.service.subscriptions.subscription_mail import plan_of
@@ -16,7 +16,7 @@ from skurrow.web.access import Means
 from skurrow.web.account.views import AccountDone, MyAddress, MyParcelTo, MySubscription, PaperLink
 from skurrow.web.counter.given import AddressGiven
 from skurrow.web.counter.showing import form_view
-from skurrow.web.desk.subscriptions.subscription_views import coming_view, plan_view, summary
+from skurrow.web.desk.subscriptions.subscription_views import coming_view, plan_view, summary, unused_view
 
 _BY_RULE = {"change": "change", "quantity": "quantity", "pause": "pause", "resume": "pause", "cancel": "cancel"}
 
@@ -44,7 +44,7 @@ async def my_subscription(context: Means, who: Customer, row: SubscriptionRow) -
         for what, why_not in story.can.items()
         if why_not is None and (what not in _BY_RULE or _BY_RULE[what] in allowed) and what != "cancel_at_once"
     ]
-    edition = story.edition  # never the draft's, for live customers
+    edition = story.served  # never the draft's, for live customers
     limits = edition.prices[row.price].price.at_counter if row.price in edition.prices else None
     link = context.signer.sign("renewal", {"s": str(who.site_id), "m": row.mode, "i": str(row.id)})
     waits = life.state == "failing" or life.charging
@@ -70,7 +70,9 @@ async def my_subscription(context: Means, who: Customer, row: SubscriptionRow) -
         quantity_least=limits.min if limits else 1,
         quantity_most=limits.max if limits else life.terms.quantity,
         ends_when=life.terms.ends.when,
-        gives_back=life.terms.ends.unused == "given_back",
+        gives_back=unused_view(await agreeing.would_give_back(context, who.site_id, row), currency)
+        if life.terms.ends.unused == "given_back"
+        else None,
         may=may,
         papers=[
             PaperLink(

@@ -9,7 +9,12 @@ from pydantic import BaseModel
 
 from skurrow.web.counter.views import AddressFormView, PayWayView
 from skurrow.web.desk.subscriptions.changes import ChangeDone
-from skurrow.web.desk.subscriptions.subscription_views import ComingCharge, PlanChoice, SubscriptionState
+from skurrow.web.desk.subscriptions.subscription_views import (
+    ComingCharge,
+    PlanChoice,
+    SubscriptionState,
+    UnusedView,
+)
 
 
 class PaperLink(BaseModel):
@@ -50,7 +55,7 @@ class MySubscription(BaseModel):
     quantity_least: int
     quantity_most: int
     ends_when: Literal["paid_time", "at_once"]
-    gives_back: bool
+    gives_back: UnusedView | None
     may: list[str]
     papers: list[PaperLink]
     renewal: str | None

@@ -95,9 +95,10 @@ async def confirmation_page(token: str, context: Means) -> Response:
     boot = {
         "page": "confirmation",
         "mode": order.mode,
-        "site_name": found.site_name,
-        "site_url": found.site_url,
-        "colour": found.colour,
+        "site_name": found.shop.name,
+        "site_url": found.shop.url,
+        "colour": found.shop.colour,
+        "time_zone": found.shop.time_zone,
         "code": order.code,
         "name": order.kept.buyer.name,
         "email": order.kept.buyer.email,
@@ -114,7 +115,7 @@ async def confirmation_page(token: str, context: Means) -> Response:
         "papers": [_paper_boot(one, token) for one in found.papers],
         "promises": _promises(found.papers[0]) if found.papers else [],
     }
-    return pages.counter(boot, f"Thank you · {found.site_name}", 200, [], _framers(context, found.site_url))
+    return pages.counter(boot, f"Thank you · {found.shop.name}", 200, [], _framers(context, found.shop.url))
 
 
 @router.get("/thanks/{token}/paper.{kind}", include_in_schema=False)

@@ -7,13 +7,13 @@ from skurrow.web.desk.draft import on_the_site, parts, products, site, site_file
 from skurrow.web.desk.orders import orders, refunds, selling, test_book
 from skurrow.web.desk.papers import papers
 from skurrow.web.desk.payments import aside, payments, transfers
-from skurrow.web.desk.people import people, session
+from skurrow.web.desk.people import people, session, their_sites
 from skurrow.web.desk.subscriptions import calendar, changes, moving_over, subscriptions
 from skurrow.web.desk.tape import sold, tapes
 from skurrow.web.desk.tax import tax
 
 PARTS = (
-    *(session, site, site_file, products, parts, tapes, on_the_site, payments),
+    *(session, their_sites, site, site_file, products, parts, tapes, on_the_site, payments),
     *(tax, papers, orders, test_book, refunds, subscriptions, changes, moving_over, calendar),
     *(transfers, people, live, selling, aside, sold),
 )

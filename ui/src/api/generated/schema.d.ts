@@ -492,6 +492,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/desk/api/countries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Countries
+         * @description What is usual in each country: for the form of a new site.
+         */
+        get: operations["list_countries"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/desk/api/invitations/{token}": {
         parameters: {
             query?: never;
@@ -692,6 +712,46 @@ export interface paths {
          * @description How the site stands.
          */
         get: operations["show_site"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/desk/api/sites/{site}/archived": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Archive Site
+         * @description Closes the site and puts it out of the way, or brings it back; then it is closed until somebody opens it.
+         */
+        put: operations["archive_site"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/desk/api/sites/{site}/archived/{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Archived
+         * @description The archived parts of a kind, the last first.
+         */
+        get: operations["list_archived"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1276,6 +1336,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/desk/api/sites/{site}/deletion": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Delete Site
+         * @description Deletes the site with everything of it, if it has never sold to real buyers.
+         */
+        post: operations["delete_site"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/desk/api/sites/{site}/draft/back": {
         parameters: {
             query?: never;
@@ -1309,6 +1389,26 @@ export interface paths {
          */
         get: operations["list_edits"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/desk/api/sites/{site}/everybody-tries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Let Everybody Try
+         * @description Before the site is opened, whoever comes may buy for a test; or only who brings the test pass.
+         */
+        put: operations["let_everybody_try"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1560,6 +1660,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/desk/api/sites/{site}/opening": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Look At Opening
+         * @description What would go wrong if the site were opened for real buyers now; what hinders it comes first.
+         */
+        get: operations["look_at_opening"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/desk/api/sites/{site}/parcels": {
         parameters: {
             query?: never;
@@ -1662,6 +1782,26 @@ export interface paths {
          * @description Puts a part behind another of its list, or first.
          */
         post: operations["move_part"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/desk/api/sites/{site}/parts/{kind}/{part_id}/taken-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Edit Back
+         * @description Takes one edit of a part back, however long ago it was made: an archived part is there again.
+         */
+        post: operations["take_edit_back"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1786,6 +1926,26 @@ export interface paths {
          * @description Shows what a CSV file would do, row by row; or does it.
          */
         post: operations["import_products"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/desk/api/sites/{site}/products/{product_id}/running": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Count Running
+         * @description How many subscriptions of a product go on, and would go on if it were archived.
+         */
+        get: operations["count_running"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2296,6 +2456,33 @@ export interface components {
             changes: components["schemas"]["PartChangeView"][];
         };
         /**
+         * ArchiveRequest
+         * @description Whether the site is to be out of the way.
+         */
+        ArchiveRequest: {
+            /** Archived */
+            archived: boolean;
+        };
+        /**
+         * ArchivedView
+         * @description A part that was archived by a change: what it was called, when, and by whom.
+         */
+        ArchivedView: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string | null;
+            /** Change */
+            change: number;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+        };
+        /**
          * AsideView
          * @description Something that was tried `tries` times; `trouble` is the kind of error that it ended in.
          */
@@ -2402,6 +2589,18 @@ export interface components {
         BackRequest: {
             /** Seen */
             seen: number;
+        };
+        /**
+         * BegunView
+         * @description A subscription that an order `began`, or is a charge of.
+         */
+        BegunView: {
+            /** Began */
+            began: boolean;
+            /** Code */
+            code: string;
+            /** What */
+            what: string;
         };
         /** Body_add_picture */
         Body_add_picture: {
@@ -2612,6 +2811,8 @@ export interface components {
              * @default
              */
             reason: string;
+            /** Shown At */
+            shown_at?: string | null;
             /** Unused */
             unused?: ("kept" | "given_back") | null;
             /** When */
@@ -2989,6 +3190,21 @@ export interface components {
             name: string;
         };
         /**
+         * CountryView
+         * @description What is usual in a country: the currency, its time zones with the first first, and its states or provinces where
+         *     those tax.
+         */
+        CountryView: {
+            /** Code */
+            code: string;
+            /** Currency */
+            currency: string;
+            /** Regions */
+            regions: components["schemas"]["RegionView"][];
+            /** Time Zones */
+            time_zones: string[];
+        };
+        /**
          * CouponCostView
          * @description What a coupon takes off a price, for one buyer: of the first charge, and of all within a year.
          */
@@ -3062,6 +3278,14 @@ export interface components {
             rows: components["schemas"]["CsvRow"][];
         };
         /**
+         * DeleteRequest
+         * @description The name of the site, written to be sure.
+         */
+        DeleteRequest: {
+            /** Name */
+            name: string;
+        };
+        /**
          * DifferenceView
          * @description One thing that differs; a value that is not there is null.
          */
@@ -3101,9 +3325,12 @@ export interface components {
         };
         /**
          * DraftBackRequest
-         * @description Making the draft what a release was: `seen` is the change of the draft when that was decided.
+         * @description Making the draft what a release was: `seen` is the change of the draft when that was decided, `only` the parts
+         *     that are meant, where it is not all of them.
          */
         DraftBackRequest: {
+            /** Only */
+            only?: components["schemas"]["PartName"][] | null;
             /** Release */
             release: number;
             /** Seen */
@@ -3245,6 +3472,22 @@ export interface components {
             region: string | null;
             /** Tax Number */
             tax_number: string | null;
+        };
+        /**
+         * FindingView
+         * @description One thing that would go wrong, what to do about it, at which room; `hinders`: the site is not opened with it.
+         */
+        FindingView: {
+            /** Code */
+            code: string;
+            /** Hinders */
+            hinders: boolean;
+            /** Message */
+            message: string;
+            /** Remedy */
+            remedy: string;
+            /** Room */
+            room: string;
         };
         /**
          * FoundView
@@ -3676,6 +3919,8 @@ export interface components {
          * @description A site that one can open.
          */
         MySite: {
+            /** Archived */
+            archived: boolean;
             /** Code */
             code: string;
             /** Name */
@@ -3720,8 +3965,7 @@ export interface components {
             every: string;
             /** Following */
             following: string | null;
-            /** Gives Back */
-            gives_back: boolean;
+            gives_back: components["schemas"]["UnusedView"] | null;
             /** May */
             may: string[];
             /** Next On */
@@ -3776,6 +4020,11 @@ export interface components {
             currency: string;
             /** Name */
             name: string;
+            /**
+             * Region
+             * @default
+             */
+            region: string;
             /** Time Zone */
             time_zone: string;
             /** Url */
@@ -3823,6 +4072,14 @@ export interface components {
             state: "malformed" | "valid" | "invalid" | "no_answer";
             /** Words */
             words: string;
+        };
+        /**
+         * OpenRequest
+         * @description `seen` are the codes of what was looked at and is to be so all the same.
+         */
+        OpenRequest: {
+            /** Seen */
+            seen?: string[];
         };
         /**
          * OrderList
@@ -3942,6 +4199,8 @@ export interface components {
              * @enum {string}
              */
             state: "open" | "waiting" | "paid" | "cancelled";
+            /** Subscriptions */
+            subscriptions: components["schemas"]["BegunView"][];
             /** Transfers */
             transfers: components["schemas"]["TransferLine"][];
             /** What */
@@ -4170,14 +4429,30 @@ export interface components {
             total: number;
         };
         /**
+         * PartName
+         * @description A part of the site.
+         */
+        PartName: {
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+        };
+        /**
          * PartReviewView
-         * @description A part that a release would change, and how.
+         * @description A part that a release would change, and how. When going back, `in_draft` says whether the draft is the same as
+         *     that release already, would bring `back` what buyers meet now, or was `edited` since, too.
          */
         PartReviewView: {
             /** Differences */
             differences: components["schemas"]["DifferenceView"][];
             /** Id */
             id: string;
+            /**
+             * In Draft
+             * @enum {string}
+             */
+            in_draft: "same" | "back" | "edited";
             /** Kind */
             kind: string;
             /** Name */
@@ -4935,6 +5210,16 @@ export interface components {
             parts: components["schemas"]["RefundablePart"][];
         };
         /**
+         * RegionView
+         * @description A state or a province.
+         */
+        RegionView: {
+            /** Code */
+            code: string;
+            /** Name */
+            name: string;
+        };
+        /**
          * ReleaseRequest
          * @description `seen` is the change up to which the draft was looked through; `note` says what the release is about.
          */
@@ -5108,14 +5393,16 @@ export interface components {
         };
         /**
          * ReviewView
-         * @description What a release would change. `change` is what was looked through; `more_parts` and `left_out` checkouts were
-         *     too many to be told one by one.
+         * @description What a release would change. `change` is what was looked through, `head` the draft's; `more_parts` and `left_out`
+         *     checkouts were too many to be told one by one.
          */
         ReviewView: {
             /** Buyers */
             buyers: components["schemas"]["BuyerReviewView"][];
             /** Change */
             change: number;
+            /** Head */
+            head: number;
             /** Left Out */
             left_out: number;
             /** More Parts */
@@ -5135,6 +5422,16 @@ export interface components {
              * @enum {string}
              */
             role: "developer" | "owner" | "onlooker";
+        };
+        /**
+         * RunningView
+         * @description How many subscriptions go on, of real and of test buyers.
+         */
+        RunningView: {
+            /** Live */
+            live: number;
+            /** Test */
+            test: number;
         };
         /**
          * SellingChangeView
@@ -5245,8 +5542,12 @@ export interface components {
          * @description A site: its draft against its last release. `change` is the newest change of the draft, `changed` how many
          *     parts were edited since the last release, `role` what the person is there, `pictures` where its pictures are;
          *     `selling` whether new orders are taken, with how many parts are `stopped`; `aside` how much could not be handled.
+         *     Before `live_since` whoever comes may buy for a test if `everybody_tries` or the website is `on_this_machine`;
+         *     `has_sold`: there are orders of real buyers.
          */
         SiteView: {
+            /** Archived At */
+            archived_at: string | null;
             /** Aside */
             aside: number;
             /** Change */
@@ -5259,10 +5560,16 @@ export interface components {
             country: string;
             /** Currencies */
             currencies: string[];
+            /** Everybody Tries */
+            everybody_tries: boolean;
+            /** Has Sold */
+            has_sold: boolean;
             /** Live Since */
             live_since: string | null;
             /** Name */
             name: string;
+            /** On This Machine */
+            on_this_machine: boolean;
             /** Pictures */
             pictures: string;
             release: components["schemas"]["ReleaseView"] | null;
@@ -5545,7 +5852,8 @@ export interface components {
         };
         /**
          * SubscriptionView
-         * @description One subscription as a line in time; `can` says what may be done, each with why not.
+         * @description One subscription as a line in time; `can` says what may be done, each with why not; `unused` what ending it at
+         *     once would give back.
          */
         SubscriptionView: {
             /** Amount */
@@ -5642,8 +5950,17 @@ export interface components {
             today: string;
             /** Tries */
             tries: number;
+            unused: components["schemas"]["UnusedView"];
             /** What */
             what: string;
+        };
+        /**
+         * TakeBackRequest
+         * @description The change by which the edit was made.
+         */
+        TakeBackRequest: {
+            /** Change */
+            change: number;
         };
         /**
          * TakenView
@@ -5947,6 +6264,14 @@ export interface components {
             words: string;
         };
         /**
+         * TryRequest
+         * @description Whether whoever comes may buy for a test.
+         */
+        TryRequest: {
+            /** Everybody */
+            everybody: boolean;
+        };
+        /**
          * TwoStepOffer
          * @description A key for a device: as a QR code (SVG) and as text; `sealed` is to be handed back with a code.
          */
@@ -5984,6 +6309,22 @@ export interface components {
              * @enum {string}
              */
             kind: "product" | "coupon" | "checkout" | "stand_in_buyer";
+        };
+        /**
+         * UnusedView
+         * @description What the unused part of the paid time is worth `at` an instant, to be sent back when it is ended: given back the
+         *     way it was `paid`, and what was paid with the balance, to that (`kept`).
+         */
+        UnusedView: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Kept */
+            kept: string | null;
+            /** Paid */
+            paid: string | null;
         };
         /**
          * VariantView
@@ -7176,6 +7517,44 @@ export interface operations {
             };
         };
     };
+    list_countries: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CountryView"][];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     look_at_invitation: {
         parameters: {
             query?: never;
@@ -7628,6 +8007,89 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SiteView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    archive_site: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ArchiveRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    list_archived: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: "product" | "coupon" | "checkout" | "stand_in_buyer";
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ArchivedView"][];
                 };
             };
             /** @description Unprocessable Entity */
@@ -9025,6 +9487,48 @@ export interface operations {
             };
         };
     };
+    delete_site: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DeleteRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     put_draft_back: {
         parameters: {
             query?: never;
@@ -9089,6 +9593,50 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["EditView"][];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    let_everybody_try: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TryRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SiteView"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -9415,7 +9963,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OpenRequest"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             200: {
@@ -9629,6 +10181,46 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    look_at_opening: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FindingView"][];
+                };
             };
             /** @description Unprocessable Entity */
             422: {
@@ -9967,6 +10559,52 @@ export interface operations {
             };
         };
     };
+    take_edit_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: ("site" | "currencies" | "tax" | "delivery" | "papers" | "payments" | "subscriptions") | ("product" | "coupon" | "checkout" | "stand_in_buyer");
+                part_id: string;
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeBackRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Part"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     compare_costs: {
         parameters: {
             query?: {
@@ -10243,6 +10881,47 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CsvView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    count_running: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                product_id: string;
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunningView"];
                 };
             };
             /** @description Unprocessable Entity */

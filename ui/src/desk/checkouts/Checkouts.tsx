@@ -4,6 +4,7 @@ import { useParams } from "react-router";
 
 import { api, data, Refused, type Schemas } from "../../api/client";
 import { Button } from "../../kit/Button";
+import { Finder, fitting } from "../../kit/fields/Finder";
 import { Empty } from "../../kit/Empty";
 import { Notice } from "../../kit/Notice";
 import { Sheet } from "../../kit/Sheet";
@@ -13,7 +14,7 @@ import { Waiting } from "../room/Waiting";
 import { idFor } from "../editing/bodies";
 import { historyOf } from "../editing/editHistory";
 import { useGo } from "../room/places";
-import { part, parts, prices, refresh } from "../queries";
+import { part, parts, prices, refresh, unsoldPrices } from "../queries";
 import { useRole } from "../room/role";
 
 /** The stage Checkouts: the list, and one checkout beside it. */
@@ -23,23 +24,23 @@ export function Checkouts() {
   const sought = useDeferredValue(search.trim());
   const asked = useInfiniteQuery(parts(code, "checkout", sought));
   const sellable = useQuery(prices(code, ""));
+  const [choosing, setChoosing] = useState(false);
   const { mayConfigure } = useRole(code);
   const queries = useQueryClient();
   const go = useGo();
   const lines = asked.data?.pages.flatMap((page) => page.parts) ?? [];
   const adding = useMutation({
-    mutationFn: async () => {
-      const known = lines.map((line) => line.id);
-      const path = { site: code };
-      const unsold = await data(
-        api.GET("/desk/api/sites/{site}/prices", { params: { path, query: { unsold: true } } }),
-      );
-      const price = unsold[0] ?? sellable.data?.[0];
-      if (!price) throw new Error("Add a product first.");
-      const name = price.name;
-      return add(code, idFor(name, known), { name, prices: [price.price] });
-    },
+    mutationFn: ({ name, price }: Sold) =>
+      add(
+        code,
+        idFor(
+          name,
+          lines.map((line) => line.id),
+        ),
+        { name, prices: [price] },
+      ),
     onSuccess: async (made) => {
+      setChoosing(false);
       historyOf(code).note(made, (made.body as { name: string }).name, null);
       await refresh(queries, code);
       go(`/s/${code}/checkouts/${made.id}`);
@@ -51,7 +52,11 @@ export function Checkouts() {
     mayConfigure ? (
       <Button
         look={look}
-        onPress={() => adding.mutate()}
+        onPress={() => {
+          const [only, another] = sellable.data ?? [];
+          if (only && !another) adding.mutate(only);
+          else setChoosing(true);
+        }}
         isDisabled={!sellable.data?.length}
         isPending={adding.isPending}
       >
@@ -61,6 +66,8 @@ export function Checkouts() {
   return (
     <Sheet tabIndex={-1} aria-label="Checkouts">
       <PartList
+        code={code}
+        kind="checkout"
         one="checkout"
         label="All checkouts"
         asked={asked}
@@ -70,7 +77,11 @@ export function Checkouts() {
         chosen={chosen}
         action={
           <>
-            {adder()}
+            {choosing ? (
+              <WhatItSells code={code} onChoose={adding.mutate} onLeave={() => setChoosing(false)} />
+            ) : (
+              adder()
+            )}
             {adding.error ? <Notice kind="error">{adding.error.message}</Notice> : null}
           </>
         }
@@ -85,6 +96,53 @@ export function Checkouts() {
         </Empty>
       )}
     </Sheet>
+  );
+}
+
+interface Sold {
+  name: string;
+  price: string;
+}
+
+interface Choosing {
+  code: string;
+  onChoose: (price: Sold) => void;
+  onLeave: () => void;
+}
+
+/** What a new checkout sells is said by who adds it; prices that no checkout sells yet come first. */
+function WhatItSells({ code, onChoose, onLeave }: Choosing) {
+  const [typed, setTyped] = useState("");
+  const search = useDeferredValue(typed.trim());
+  const asked = useQuery(prices(code, search));
+  const unsold = useQuery(unsoldPrices(code, search));
+  const fresh = unsold.data ?? [];
+  const all = [
+    ...fresh.map((one) => ({ one, kind: "in no checkout yet" })),
+    ...(asked.data ?? [])
+      .filter(({ price }) => !fresh.some((one) => one.price === price))
+      .map((one) => ({ one, kind: "" })),
+  ];
+  const found = all.map(({ one, kind }) => ({ key: one.price, name: one.words, kind }));
+  return (
+    <>
+      <Finder
+        label="What the new checkout sells"
+        atOnce
+        placeholder="Part of a product’s name"
+        found={fitting(found, typed, search !== typed.trim() || asked.isFetching || unsold.isFetching)}
+        typed={typed}
+        onType={setTyped}
+        onChoose={(price) => {
+          const chosen = all.find(({ one }) => one.price === price)?.one;
+          if (chosen) onChoose(chosen);
+        }}
+        nothing="No price is called that."
+      />
+      <Button look="plain" onPress={onLeave}>
+        Add none
+      </Button>
+    </>
   );
 }
 

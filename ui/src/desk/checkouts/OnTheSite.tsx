@@ -3,6 +3,7 @@ import { useParams } from "react-router";
 import { styled } from "styled-components";
 
 import { api, data, type Schemas } from "../../api/client";
+import { Button } from "../../kit/Button";
 import { Confirm } from "../../kit/Confirm";
 import { Copy } from "../../kit/Copy";
 import { Empty } from "../../kit/Empty";
@@ -65,13 +66,14 @@ export function OnTheSite() {
           </header>
           {site?.live_since ? null : (
             <p>
-              <Stamp /> &nbsp;The site is not live yet: whoever buys makes a test sale, and meets the draft as
-              it is now.
+              <Stamp /> &nbsp;The site is not open for real buyers yet: every sale is a test sale, and meets
+              the draft as it is now.
             </p>
           )}
-          {site?.live_since && site.role === "developer" ? <TestPass code={code} /> : null}
+          {site && !site.live_since ? <WhoTries code={code} site={site} /> : null}
+          {site?.role === "developer" ? <TestPass code={code} /> : null}
           {asked.data.map((placement) => (
-            <Placement key={placement.checkout} placement={placement} live={Boolean(site?.live_since)} />
+            <Placement key={placement.checkout} placement={placement} />
           ))}
         </Body>
       )}
@@ -96,7 +98,7 @@ function TestPass({ code }: { code: string }) {
       <Confirm
         look="plain"
         isPending={asked.isPending}
-        question="Everybody who has one is a real buyer again."
+        question="Whoever has one is no test buyer any more."
         sure="Withdraw them"
         onConfirm={() => asked.mutate()}
       >
@@ -106,7 +108,38 @@ function TestPass({ code }: { code: string }) {
   );
 }
 
-function Placement({ placement, live }: { placement: Schemas["PlacementView"]; live: boolean }) {
+/** Who may buy for a test before the site is opened: whoever brings a test link, or everybody who comes by. */
+function WhoTries({ code, site }: { code: string; site: Schemas["SiteView"] }) {
+  const queries = useQueryClient();
+  const asked = useMutation({
+    mutationFn: (everybody: boolean) =>
+      data(
+        api.PUT("/desk/api/sites/{site}/everybody-tries", {
+          params: { path: { site: code } },
+          body: { everybody },
+        }),
+      ),
+    onSettled: () => refresh(queries, code),
+  });
+  const words = site.on_this_machine
+    ? "The website is on this machine, so whoever comes by may try it."
+    : site.everybody_tries
+      ? "Whoever comes to the website may try it, and pays nothing."
+      : "Whoever comes without a test link reads that it does not sell here yet.";
+  return (
+    <div>
+      {asked.error ? <Notice kind="error">{asked.error.message}</Notice> : null}
+      <p className="quiet">{words}</p>
+      {site.on_this_machine || site.role !== "developer" ? null : (
+        <Button look="plain" isPending={asked.isPending} onPress={() => asked.mutate(!site.everybody_tries)}>
+          {site.everybody_tries ? "Only with a test link" : "Let everybody try it"}
+        </Button>
+      )}
+    </div>
+  );
+}
+
+function Placement({ placement }: { placement: Schemas["PlacementView"] }) {
   return (
     <Section aria-label={placement.name}>
       <h2>{placement.name}</h2>
@@ -124,19 +157,17 @@ function Placement({ placement, live }: { placement: Schemas["PlacementView"]; l
         </pre>
         <Copy text={placement.link}>Copy link</Copy>
       </Code>
-      {live ? (
-        <Code>
-          <span>
-            Test link <Stamp />
-          </span>
-          <pre>
-            <a href={placement.test_link} target="_blank" rel="noreferrer">
-              opens the draft for a test buyer; not for the website
-            </a>
-          </pre>
-          <Copy text={placement.test_link}>Copy test link</Copy>
-        </Code>
-      ) : null}
+      <Code>
+        <span>
+          Test link <Stamp />
+        </span>
+        <pre>
+          <a href={placement.test_link} target="_blank" rel="noreferrer">
+            opens the draft for a test buyer; not for the website
+          </a>
+        </pre>
+        <Copy text={placement.test_link}>Copy test link</Copy>
+      </Code>
     </Section>
   );
 }

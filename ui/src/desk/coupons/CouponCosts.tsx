@@ -64,8 +64,10 @@ export function Links({ code, coupon }: { code: string; coupon: string }) {
             return (
               <tr key={one.checkout}>
                 <th scope="row">{one.name}</th>
-                <td className="mono" style={{ overflowWrap: "anywhere" }}>
-                  {link}
+                <td className="mono" title={link} style={{ maxWidth: 0, width: "60%" }}>
+                  <div style={{ overflow: "hidden", textOverflow: "ellipsis", whiteSpace: "nowrap" }}>
+                    {link.replace(/^https?:\/\//, "")}
+                  </div>
                 </td>
                 <td>
                   <Copy text={link}>{`Copy link to ${one.name}`}</Copy>

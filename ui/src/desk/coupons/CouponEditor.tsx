@@ -40,6 +40,11 @@ const COMES = [
   ["itself", "by itself"],
 ] as const;
 
+const WHOM = [
+  ["any", "any customer"],
+  ["new", "who has not bought before"],
+] as const;
+
 const COMBINED = [
   ["yes", "together with others"],
   ["no", "with no other"],
@@ -214,7 +219,15 @@ function Counts({ body, base, isDisabled, problem, onChange }: Part) {
         value={String(body.limit ?? "")}
         onChange={(text) => set("limit", numberOr(text))}
       />{" "}
-      orders,{" "}
+      orders, for{" "}
+      <SlotChoice
+        {...at("customer")}
+        label="For whom"
+        value={body.customer ?? "any"}
+        options={WHOM}
+        onChange={(next) => set("customer", next === "new" ? next : undefined)}
+      />
+      ,{" "}
       <SlotText
         {...at("per_customer")}
         label="Orders a customer"

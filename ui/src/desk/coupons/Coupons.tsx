@@ -30,6 +30,8 @@ export function Coupons() {
       <ProductRooms />
       <Sheet tabIndex={-1} aria-label="Coupons">
         <PartList
+          code={code}
+          kind="coupon"
           one="coupon"
           label="All coupons"
           asked={asked}

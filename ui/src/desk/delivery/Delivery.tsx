@@ -38,6 +38,7 @@ function Editor({ code, view }: { code: string; view: Schemas["PartView"] }) {
         <Zone
           key={i}
           zone={zone}
+          elsewhere={zones.flatMap((one, j) => (j === i ? [] : one.places))}
           base={base}
           isDisabled={off}
           problem={(path) => problem(`zones[${i}]${path}`)}

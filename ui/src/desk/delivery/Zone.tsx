@@ -5,10 +5,12 @@ import { Sentence, SlotText } from "../../kit/fields/Sentence";
 import { Section } from "../../kit/Sheet";
 import type { ZoneBody, MethodBody } from "../editing/bodies";
 import { Method } from "./Method";
+import { placesIn, placesInWords } from "./places";
 import { slots } from "../editing/slots";
 
 export function Zone({
   zone,
+  elsewhere,
   base,
   isDisabled,
   problem,
@@ -16,6 +18,8 @@ export function Zone({
   onRemove,
 }: {
   zone: ZoneBody;
+  /** Places that stand in other zones. */
+  elsewhere: readonly string[];
   base: string;
   isDisabled: boolean;
   problem: (path: string) => string | undefined;
@@ -39,11 +43,12 @@ export function Zone({
         : parcels to{" "}
         <SlotText
           label={`Places of ${zone.name}`}
-          value={typed ?? zone.places.join(", ")}
+          value={typed ?? placesInWords(zone.places, elsewhere)}
+          onBlur={() => setTyped(undefined)}
           {...at(".places", ...zone.places.map((_, j) => `.places[${j}]`))}
           onChange={(text) => {
             setTyped(text);
-            onChange({ ...zone, places: placesIn(text) });
+            onChange({ ...zone, places: placesIn(text, elsewhere) });
           }}
         />{" "}
         {isDisabled ? null : (
@@ -97,10 +102,3 @@ function freeId(methods: MethodBody[]): string {
   while (taken.has(`way-${n}`)) n += 1;
   return `way-${n}`;
 }
-
-/** Places as they are typed, with commas between them. */
-export const placesIn = (text: string) =>
-  text
-    .split(",")
-    .map((one) => one.trim().toUpperCase())
-    .filter(Boolean);

@@ -1,4 +1,4 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 
 import { api, data, Refused } from "../../api/client";
 import { Button } from "../../kit/Button";
@@ -7,7 +7,7 @@ import { Section } from "../../kit/Sheet";
 import type { Part } from "./DraftSaver";
 import { historyOf, whyNotUndone, type ListKind } from "./editHistory";
 import { useGo } from "../room/places";
-import { refresh } from "../queries";
+import { refresh, running } from "../queries";
 import { sendAll } from "./savers";
 import { useTell } from "../room/told";
 import { shown } from "./useDraft";
@@ -15,7 +15,7 @@ import { shown } from "./useDraft";
 const WHAT: Record<ListKind, string> = {
   product: "It is not sold any more after the next release; orders keep it.",
   coupon: "Nobody can use it any more after the next release; orders keep it.",
-  checkout: "Its address leads nowhere after the next release; orders keep it.",
+  checkout: "Its address says that it is not sold any more after the next release; orders keep it.",
   stand_in_buyer: "No tape can be made out to it any more.",
 };
 
@@ -67,6 +67,7 @@ export function ArchivePart({
           {asked.error instanceof Refused ? asked.error.problem.detail : "It was not archived."}
         </Notice>
       ) : null}
+      {kind === "product" ? <Running code={code} product={part.id} /> : null}
       <p className="quiet">
         <Button isPending={asked.isPending} onPress={() => asked.mutate()}>
           Archive
@@ -74,5 +75,21 @@ export function ArchivePart({
         {WHAT[kind]}
       </p>
     </Section>
+  );
+}
+
+/** Archived, a product goes on for who has it: said before. */
+function Running({ code, product }: { code: string; product: string }) {
+  const { data: found } = useQuery(running(code, product));
+  if (!found || found.live + found.test === 0) return null;
+  const many = (count: number, whose: string) =>
+    count ? `${count} ${count === 1 ? "subscription" : "subscriptions"} of ${whose} buyers` : "";
+  const told = [many(found.live, "real"), many(found.test, "test")].filter(Boolean).join(" and ");
+  return (
+    <p>
+      {told} {found.live + found.test === 1 ? "runs" : "run"} on it. Archived, it is charged on as promised,
+      and its customers can change plan and cancel as before; end them under Subscriptions where they are to
+      end.
+    </p>
   );
 }

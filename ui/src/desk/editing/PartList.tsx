@@ -5,6 +5,8 @@ import type { Schemas } from "../../api/client";
 import { FindableList } from "../../kit/fields/FindableList";
 import { SideLink } from "../../kit/Sheet";
 import { useTo } from "../room/places";
+import { Archived } from "./Archived";
+import type { ListKind } from "./editHistory";
 
 interface Asked {
   data: { pages: Schemas["PartList"][] };
@@ -14,6 +16,8 @@ interface Asked {
 }
 
 interface Props {
+  code: string;
+  kind: ListKind;
   /** What one of them is called, as in "product". */
   one: string;
   label: string;
@@ -26,7 +30,7 @@ interface Props {
   action: ReactNode;
 }
 
-export function PartList({ one, label, asked, search, onSearch, to, chosen, action }: Props) {
+export function PartList({ code, kind, one, label, asked, search, onSearch, to, chosen, action }: Props) {
   const place = useTo();
   return (
     <FindableList
@@ -42,6 +46,7 @@ export function PartList({ one, label, asked, search, onSearch, to, chosen, acti
           : undefined
       }
       action={action}
+      below={<Archived code={code} kind={kind} to={to} />}
     >
       {asked.data.pages
         .flatMap((page) => page.parts)

@@ -101,6 +101,7 @@ export interface CouponBody {
   renewals?: number | string;
   combine?: boolean;
   automatic?: boolean;
+  customer?: "new";
   [other: string]: unknown;
 }
 

@@ -8,7 +8,7 @@ import { Finder, fitting, type Choosable } from "../../kit/fields/Finder";
 import { focusWhenThere } from "./arrival";
 import { useGo } from "../room/places";
 import { jump } from "../queries";
-import { FINDABLE } from "../room/rooms";
+import { HELP, screensFor } from "../room/rooms";
 
 const Room = styled.div`
   width: 190px;
@@ -44,17 +44,6 @@ const KINDS: Record<Schemas["FoundView"]["kind"], string> = {
   order: "order",
 };
 
-/** Stands where an address would. */
-const HELP = "/?";
-
-/** Screens, and the words under which somebody may look for them. */
-const SCREENS: readonly (readonly [path: string, name: string, words: string])[] = [
-  ...FINDABLE,
-  ["/account", "Your account", "password, two-step sign-in, sessions, light and dark"],
-  ["/new-site", "Add a site", "another website that is given sales"],
-  [HELP, "Help: shortcuts", "what each key does"],
-];
-
 function pathOf(code: string, found: Schemas["FoundView"]): string {
   switch (found.kind) {
     case "product":
@@ -83,15 +72,9 @@ export function Jump({ code, inputRef, onHelp }: Props) {
   const sought = useDeferredValue(typed.trim());
   const asked = useQuery(jump(code, sought));
   const go = useGo();
-  const low = sought.toLowerCase();
-  const screens = SCREENS.filter(
-    ([, name, words]) =>
-      low === "" || name.toLowerCase().includes(low) || (low.length > 2 && words.toLowerCase().includes(low)),
-  ).map(([path, name, words]): Choosable => ({
+  const screens = screensFor(sought).map(({ path, name, words, kind }): Choosable => ({
     key: path.startsWith("/") ? `${path} ${name}` : `/s/${code}/${path} ${name}`,
-    name,
-    words,
-    kind: "screen",
+    ...{ name, words, kind },
   }));
   const found = (sought ? (asked.data ?? []) : []).map((one): Choosable => ({
     key: `${pathOf(code, one)} ${one.kind} ${one.id}`,
@@ -106,9 +89,7 @@ export function Jump({ code, inputRef, onHelp }: Props) {
         bare
         placeholder="Jump to anything"
         inputRef={inputRef}
-        found={
-          sought ? [...fitting(found, sought, asked.isPlaceholderData), ...screens] : screens.slice(0, 14)
-        }
+        found={sought ? [...fitting(found, sought, asked.isPlaceholderData), ...screens] : screens}
         typed={typed}
         onType={setTyped}
         onChoose={(key) => {

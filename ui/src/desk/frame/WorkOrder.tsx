@@ -7,6 +7,10 @@ import { stageOf } from "../room/rooms";
 import { StageMark } from "./StageMark";
 
 export const Rail = styled.nav`
+  @media (min-width: 761px) and (min-height: 620px) {
+    position: sticky;
+    top: 58px;
+  }
   h2 {
     font: 600 13.5px/1.2 var(--text);
     letter-spacing: 0;

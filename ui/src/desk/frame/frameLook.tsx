@@ -9,6 +9,12 @@ export const Bar = styled.header`
   min-height: 46px;
   padding: 5px 16px;
   border-bottom: 1px solid var(--hairline);
+  background: var(--paper);
+  @media (min-width: 761px) {
+    position: sticky;
+    top: 0;
+    z-index: 12;
+  }
   .brand {
     display: flex;
     align-items: center;
@@ -80,8 +86,8 @@ export const Columns = styled.div`
   align-items: start;
   > aside {
     position: sticky;
-    top: 8px;
-    max-height: calc(100vh - 8px);
+    top: 54px;
+    max-height: calc(100vh - 54px);
     max-width: min(50vw, 900px);
     overflow-y: auto;
   }

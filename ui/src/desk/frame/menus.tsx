@@ -9,6 +9,11 @@ export function SiteMenu({ me, site }: { me: Schemas["Me"]; site: Schemas["SiteV
   const go = useGo();
   const navigate = useNavigate();
   const others = me.sites.filter((one) => one.code !== site.code);
+  const entries = (archived: boolean) =>
+    others
+      .filter((one) => one.archived === archived)
+      .map((one) => ({ key: `/s/${one.code}`, words: one.name }));
+  const archived = entries(true);
   return (
     <span className="site">
       <Menu
@@ -25,11 +30,9 @@ export function SiteMenu({ me, site }: { me: Schemas["Me"]; site: Schemas["SiteV
           },
           {
             title: "Other sites",
-            entries: [
-              ...others.map((one) => ({ key: `/s/${one.code}`, words: one.name })),
-              { key: "/new-site", words: "Add a site" },
-            ],
+            entries: [...entries(false), { key: "/new-site", words: "Add a site" }],
           },
+          ...(archived.length ? [{ title: "Archived sites", entries: archived }] : []),
         ]}
         onChoose={(key) => (key.startsWith("/") ? void navigate(key) : go(`/s/${site.code}/${key}`))}
       >

@@ -1,6 +1,7 @@
 // What was bought, and by whom.
 import type { Schemas } from "../../api/client";
 import { percent } from "../../kit/format/percent";
+import { treatmentWords } from "../../kit/format/treatments";
 import { Section, Table } from "../../kit/Sheet";
 import { NUMBERS } from "./orderWords";
 
@@ -19,6 +20,16 @@ export function Bought({ found }: { found: Schemas["OrderView"] }) {
               <td className="amount">{line.total}</td>
             </tr>
           ))}
+          {quote.discounts.map((one) => (
+            <tr key={one.coupon ?? one.name}>
+              <th scope="row" className="quiet">
+                {one.name}, {one.words}
+              </th>
+              <td className="amount pencil">
+                {/^[0.]*$/.test(one.amount) ? "later" : `−${one.amount}, in it`}
+              </td>
+            </tr>
+          ))}
           {quote.delivery ? (
             <tr>
               <th scope="row">{quote.delivery.name}</th>
@@ -29,7 +40,7 @@ export function Bought({ found }: { found: Schemas["OrderView"] }) {
             <tr key={`${tax.place} ${tax.name} ${tax.rate} ${tax.treatment}`}>
               <th scope="row" className="quiet">
                 {tax.name === "No tax"
-                  ? `${tax.name}, ${tax.place}: ${tax.treatment.replace("_", " ")}`
+                  ? `${tax.name}, ${tax.place}: ${treatmentWords(tax.treatment)}`
                   : `${tax.name} ${percent(tax.rate)} ${tax.place}, in it`}
               </th>
               <td className="amount pencil">{tax.amount}</td>

@@ -5,6 +5,7 @@ import { Notice } from "../../kit/Notice";
 import { Body, Section } from "../../kit/Sheet";
 import { Stamp } from "../../kit/Stamp";
 import { type Mode, order } from "../queries";
+import { To } from "../room/places";
 import { Waiting } from "../room/Waiting";
 import { Held, Awaited, Disputed } from "./Attention";
 import { Bought, Buyer } from "./Bought";
@@ -48,6 +49,15 @@ export function OrderDetail({ code, mode, orderCode }: { code: string; mode: Mod
           {found.release === null ? "Made from the draft." : `Made under release ${found.release}.`}
         </p>
       </header>
+      {found.subscriptions.map((one) => (
+        <p key={one.code}>
+          {one.began ? "It began the subscription" : "It is a charge of the subscription"}{" "}
+          <To to={`/s/${code}/subscriptions/${mode}/${one.code}`}>
+            {one.what}, <span className="mono">{one.code}</span>
+          </To>
+          .
+        </p>
+      ))}
       {found.review ? <Held code={code} mode={mode} found={found} review={found.review} /> : null}
       {found.awaited ? <Awaited code={code} mode={mode} found={found} awaited={found.awaited} /> : null}
       {open && !found.awaited ? (

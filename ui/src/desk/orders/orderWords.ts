@@ -67,7 +67,9 @@ export function inWords(event: Schemas["EventView"]): string {
     case "refund.contradicted":
     case "charge.contradicted":
       return `The gateway's books and ours differ: ${body.why}. Somebody has to look.`;
+    case "card.kept":
+      return "The card was kept at the gateway, for what is charged later.";
     default:
-      return event.kind;
+      return event.kind.replaceAll(/[._]/g, " ");
   }
 }

@@ -26,12 +26,12 @@ export function Ladder({ body, isDisabled, problem, onChange }: Props) {
       {ladder.length ? (
         <>
           <p>
-            Customers may change between these, from the lowest to the highest. Up takes effect at once, and
-            unused time is credited; down when the paid time ends.
+            Customers may change between these; the highest stands on top. Up takes effect at once, and unused
+            time is credited; down when the paid time ends.
           </p>
           <Table>
             <tbody>
-              {ladder.map((id, at) => (
+              {[...ladder.entries()].reverse().map(([at, id]) => (
                 <tr key={id}>
                   <th scope="row">
                     {at + 1}. {name(id)}
@@ -41,13 +41,19 @@ export function Ladder({ body, isDisabled, problem, onChange }: Props) {
                       <>
                         <Button
                           look="plain"
+                          isDisabled={at === ladder.length - 1}
+                          aria-label={`Put ${name(id)} higher`}
+                          onPress={() => set(swapped(ladder, at, at + 1))}
+                        >
+                          ↑ Higher
+                        </Button>
+                        <Button
+                          look="plain"
                           isDisabled={at === 0}
                           aria-label={`Put ${name(id)} lower`}
-                          onPress={() =>
-                            set(ladder.map((_, i) => ladder[i === at ? at - 1 : i === at - 1 ? at : i] ?? id))
-                          }
+                          onPress={() => set(swapped(ladder, at, at - 1))}
                         >
-                          Lower
+                          ↓ Lower
                         </Button>
                         <Button
                           look="plain"
@@ -88,3 +94,7 @@ export function Ladder({ body, isDisabled, problem, onChange }: Props) {
     </Section>
   );
 }
+
+/** The same with two of them in each other's place. */
+const swapped = (ladder: readonly string[], a: number, b: number) =>
+  ladder.map((one, i) => (i === a ? ladder[b] : i === b ? ladder[a] : one) ?? one);

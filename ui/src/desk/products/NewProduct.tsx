@@ -12,6 +12,7 @@ import { idFor, KINDS, type ProductKind } from "../editing/bodies";
 import { historyOf } from "../editing/editHistory";
 import { useGo } from "../room/places";
 import { refresh, useSite } from "../queries";
+import { SEVERAL } from "./PriceSlots";
 
 const TRIES = 20;
 
@@ -34,7 +35,14 @@ export function NewProduct({ code }: { code: string }) {
             name,
             kind,
             ...(kind === "event" ? { held_in: site?.country } : {}),
-            prices: [{ id, kind: "once", amount: { [base]: amount.trim() } }],
+            prices: [
+              {
+                id,
+                kind: "once",
+                amount: { [base]: amount.trim() },
+                ...(kind === "goods" || kind === "event" ? { quantity: { min: 1, max: SEVERAL } } : {}),
+              },
+            ],
           });
         } catch (error) {
           if (!isTaken(error)) throw error;

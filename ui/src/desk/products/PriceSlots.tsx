@@ -1,8 +1,8 @@
 // Slots of a price: how many, from and until when, and what it comes to beside others.
 import { Button } from "../../kit/Button";
-import { SlotText } from "../../kit/fields/Sentence";
+import { SlotChoice, SlotText } from "../../kit/fields/Sentence";
 import { grouped } from "../../kit/format/money";
-import { numberOr } from "../editing/bodies";
+import { numberOr, without } from "../editing/bodies";
 import { useRoll, useTape } from "../tape/tapeState";
 import { Future } from "./Future";
 import type { SlotsOf } from "./startSlots";
@@ -19,12 +19,40 @@ export function quantitySlots({ price, at, onChange }: SlotsOf) {
       onChange={(text) => set(name, text)}
     />
   );
+  const { min = 1, max = 1 } = price.quantity ?? {};
+  const several = String(min) !== "1" || String(max) !== "1";
   return (
     <>
-      , {slot("min", "Smallest quantity")} to {slot("max", "Largest quantity")} at a time.
+      ,{" "}
+      <SlotChoice
+        label="How many at a time"
+        value={several ? "several" : "one"}
+        options={HOW_MANY}
+        isDisabled={at("quantity").isDisabled}
+        onChange={(next) =>
+          onChange(
+            next === "one" ? without(price, "quantity") : { ...price, quantity: { min: 1, max: SEVERAL } },
+          )
+        }
+      />
+      {several ? (
+        <>
+          {" "}
+          {slot("min", "Smallest quantity")} to {slot("max", "Largest quantity")}
+        </>
+      ) : null}
+      .
     </>
   );
 }
+
+const HOW_MANY = [
+  ["one", "one at a time"],
+  ["several", "several at a time:"],
+] as const;
+
+/** How many of one thing a shop sells at a time, unless it says so. */
+export const SEVERAL = 10;
 
 /** The first charges of a price, of what is being typed. */
 export function Dated({ price, base }: { price: string; base: string }) {

@@ -32,6 +32,8 @@ export function Products() {
       <ProductRooms />
       <Sheet tabIndex={-1} aria-label="Products">
         <PartList
+          code={code}
+          kind="product"
           one="product"
           label="All products"
           asked={asked}

@@ -1,11 +1,12 @@
 // What a release would change for stand-in buyers and for real ones.
-import { useQueryClient, useMutation } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type Schemas, data, api, Refused } from "../../api/client";
 import { Confirm } from "../../kit/Confirm";
 import { when } from "../../kit/format/when";
 import { Notice } from "../../kit/Notice";
 import { Section, Table } from "../../kit/Sheet";
-import { refresh } from "../queries";
+import { opening, refresh } from "../queries";
+import { To } from "../room/places";
 import { useRole } from "../room/role";
 import { WORDS } from "./Differences";
 import { noticed } from "./noticed";
@@ -63,19 +64,30 @@ export function Buyers({ found }: { found: Schemas["ReviewView"] }) {
 export function RealBuyers({ code, site }: { code: string; site: Schemas["SiteView"] }) {
   const queries = useQueryClient();
   const { mayConfigure } = useRole(code);
+  const look = useQuery({
+    ...opening(code, site.change, site.release?.number),
+    enabled: !site.live_since,
+  });
+  const found = look.data ?? [];
+  const hinders = found.some((one) => one.hinders);
   const asked = useMutation({
     mutationFn: () =>
-      data(api.POST("/desk/api/sites/{site}/live-buyers", { params: { path: { site: code } } })),
+      data(
+        api.POST("/desk/api/sites/{site}/live-buyers", {
+          params: { path: { site: code } },
+          body: { seen: found.map((one) => one.code) },
+        }),
+      ),
     onSettled: () => refresh(queries, code),
   });
-  const missing = asked.error instanceof Refused ? asked.error.problem.errors : [];
   if (site.live_since) {
     return (
       <Section aria-labelledby="live">
         <h2 id="live">Open for real buyers</h2>
         <p className="quiet">
           Since {when(site.live_since)}. Whoever comes through the website&rsquo;s buttons pays real money and
-          meets release {site.release?.number}. Test links are under On the site.
+          meets release {site.release?.number}. Test links are under On the site.{" "}
+          <To to={`/s/${code}/on-sale`}>Pause or stop sales</To>
         </p>
       </Section>
     );
@@ -84,20 +96,39 @@ export function RealBuyers({ code, site }: { code: string; site: Schemas["SiteVi
     <Section aria-labelledby="live">
       <h2 id="live">Not open for real buyers yet</h2>
       <p className="quiet">
-        Until then every sale is a test sale. It needs a gateway connected for live and a release.
+        Until then every sale is a test sale.{" "}
+        {!look.data
+          ? ""
+          : found.length
+            ? "What would go wrong if it were opened now:"
+            : "Nothing is known that would go wrong."}
       </p>
+      {found.length ? (
+        <ul>
+          {found.map((one) => (
+            <li key={one.message}>
+              {one.hinders ? <strong>{one.message}.</strong> : `${one.message}.`}{" "}
+              <span className="quiet">
+                {one.room === "release" ? (
+                  `${one.remedy}.`
+                ) : (
+                  <To to={`/s/${code}/${one.room}`}>{one.remedy}</To>
+                )}
+              </span>
+            </li>
+          ))}
+        </ul>
+      ) : null}
       {asked.error ? (
         <Notice kind="error" title="Not yet">
-          {missing.length
-            ? missing.map((one) => `${one.message}. ${one.remedy}.`).join(" ")
-            : asked.error.message}
+          {asked.error instanceof Refused ? asked.error.problem.detail : asked.error.message}
         </Notice>
       ) : null}
       <div>
         <Confirm
           isPending={asked.isPending}
-          isDisabled={!mayConfigure}
-          question="It cannot be taken back: the website’s buttons then take real money."
+          isDisabled={!mayConfigure || !look.data || hinders}
+          question={`The website’s buttons take real money from then on.${found.length ? " What is listed above is so all the same." : ""} Under On sale it can be closed at any time.`}
           sure="Open it"
           onConfirm={() => asked.mutate()}
         >

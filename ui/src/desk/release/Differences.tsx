@@ -11,6 +11,9 @@ const KINDS: Record<string, string> = {
   product: "Product",
   coupon: "Coupon",
   checkout: "Checkout",
+  papers: "Papers",
+  payments: "Ways to pay",
+  subscriptions: "Renewals",
 };
 
 export const kindWords = (kind: string) =>

@@ -1,7 +1,7 @@
 import { useInfiniteQuery, useMutation, useQueryClient } from "@tanstack/react-query";
 import { useParams } from "react-router";
 
-import { api, data, type Schemas } from "../../api/client";
+import { api, data, Refused, type Schemas } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Confirm } from "../../kit/Confirm";
 import { Notice } from "../../kit/Notice";
@@ -60,7 +60,7 @@ export function History() {
         <Section aria-labelledby="edits">
           <h2 id="edits">Edits of the draft</h2>
           {changes(edited.data.pages.flat()).map((parts) => (
-            <Change key={parts[0]?.change} parts={parts} />
+            <Change key={parts[0]?.change} code={code} parts={parts} />
           ))}
           {edited.hasNextPage ? (
             <div>
@@ -86,7 +86,40 @@ export function changes(found: Edit[]): Edit[][] {
 
 const MANY = 4;
 
-function Change({ parts }: { parts: Edit[] }) {
+/** One edit taken back, however long ago it was made; those after it stay. */
+function TakeBack({ code, edit }: { code: string; edit: Edit }) {
+  const queries = useQueryClient();
+  const tell = useTell();
+  const { mayConfigure } = useRole(code);
+  const asked = useMutation({
+    mutationFn: async () => {
+      await sendAll();
+      return data(
+        api.POST("/desk/api/sites/{site}/parts/{kind}/{part_id}/taken-back", {
+          params: { path: { site: code, kind: edit.kind as Schemas["Part"]["kind"], part_id: edit.id } },
+          body: { change: edit.change },
+        }),
+      );
+    },
+    onSuccess: () => tell("Taken back, as a new edit."),
+    onSettled: () => refresh(queries, code),
+  });
+  if (!mayConfigure) return null;
+  return (
+    <div>
+      {asked.error ? (
+        <Notice kind="error">
+          {asked.error instanceof Refused ? asked.error.problem.detail : asked.error.message}
+        </Notice>
+      ) : null}
+      <Button look="plain" isPending={asked.isPending} onPress={() => asked.mutate()}>
+        {edit.archived ? "Bring it back" : "Take this edit back"}
+      </Button>
+    </div>
+  );
+}
+
+function Change({ code, parts }: { code: string; parts: Edit[] }) {
   const [first] = parts;
   if (!first) return null;
   const said = (
@@ -112,6 +145,7 @@ function Change({ parts }: { parts: Edit[] }) {
           {edit.archived ? ", archived" : fresh ? ", added" : ""}
         </h3>
         {said}
+        <TakeBack code={code} edit={edit} />
         {edit.archived || fresh ? null : <Differences found={edit.differences} />}
       </div>
     );

@@ -4,9 +4,11 @@ import { useParams } from "react-router";
 import { data, type Schemas, api } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Field } from "../../kit/fields/Field";
+import { Tick, Ticks } from "../../kit/fields/Tick";
 import { when } from "../../kit/format/when";
 import { Notice } from "../../kit/Notice";
 import { Sheet, Body } from "../../kit/Sheet";
+import { Sourced } from "../../kit/Sourced";
 import { sendAll } from "../editing/savers";
 import { useSite, review, refresh } from "../queries";
 import { To, useGo } from "../room/places";
@@ -14,7 +16,7 @@ import { useRole } from "../room/role";
 import { useTell } from "../room/told";
 import { Waiting } from "../room/Waiting";
 import { Buyers, RealBuyers } from "./Buyers";
-import { Parts } from "./Differences";
+import { kindWords, Parts } from "./Differences";
 
 /** What changed since the last release, looked through before real buyers meet it; or what going back would change. */
 export function Release() {
@@ -49,7 +51,7 @@ export function Release() {
           <>
             {found.remarks.map((one) => (
               <Notice key={one.words} kind={one.wrong ? "error" : "attention"}>
-                {one.words}
+                <Sourced>{one.words}</Sourced>
               </Notice>
             ))}
             <Press code={code} site={site} found={found} back={back} />
@@ -77,24 +79,40 @@ function Press({ code, site, found, back }: PressProps) {
   const go = useGo();
   const { mayConfigure } = useRole(code);
   const [note, setNote] = useState("");
+  const [left, setLeft] = useState<readonly string[]>([]);
+  const along =
+    back === null ? [] : found.parts.filter((one) => one.in_draft !== "same" && !left.includes(key(one)));
   const before = site.release?.number;
   const asked = useMutation({
     mutationFn: async () => {
       await sendAll();
       const path = { site: code };
-      return back === null
-        ? data(
-            api.POST("/desk/api/sites/{site}/releases", {
-              params: { path },
-              body: { seen: found.change, note },
-            }),
-          )
-        : data(
-            api.POST("/desk/api/sites/{site}/releases/{number}/again", {
-              params: { path: { ...path, number: back } },
-              body: { seen: before ?? 0 },
-            }),
-          );
+      if (back === null)
+        return data(
+          api.POST("/desk/api/sites/{site}/releases", {
+            params: { path },
+            body: { seen: found.change, note },
+          }),
+        );
+      // What buyers meet comes first; the draft can be put right after it at any time.
+      const now = await data(
+        api.POST("/desk/api/sites/{site}/releases/{number}/again", {
+          params: { path: { ...path, number: back } },
+          body: { seen: before ?? 0 },
+        }),
+      );
+      if (along.length)
+        await data(
+          api.POST("/desk/api/sites/{site}/draft/back", {
+            params: { path },
+            body: {
+              release: back,
+              seen: found.head,
+              only: along.map(({ kind, id }) => ({ kind, id })),
+            },
+          }),
+        );
+      return now;
     },
     onSuccess: (now) => {
       setNote("");
@@ -122,7 +140,10 @@ function Press({ code, site, found, back }: PressProps) {
           />
         </div>
       ) : (
-        <p>It is released once more as release {next}. The draft stays as it is.</p>
+        <>
+          <p>It is released once more as release {next}.</p>
+          <Along found={found} left={left} onChange={setLeft} />
+        </>
       )}
       <div>
         <Button look="main" isPending={asked.isPending} onPress={() => asked.mutate()}>
@@ -130,5 +151,37 @@ function Press({ code, site, found, back }: PressProps) {
         </Button>
       </div>
     </div>
+  );
+}
+
+const key = (part: { kind: string; id: string }) => `${part.kind} ${part.id}`;
+
+interface AlongProps {
+  found: Schemas["ReviewView"];
+  left: readonly string[];
+  onChange: (left: readonly string[]) => void;
+}
+
+/** The draft would bring back at the next release what going back takes away: part by part, unless it goes along. */
+function Along({ found, left, onChange }: AlongProps) {
+  const parts = found.parts.filter((one) => one.in_draft !== "same");
+  if (!parts.length) return <p className="quiet">The draft is the same in these parts already.</p>;
+  return (
+    <Ticks>
+      <legend>
+        The next release would bring this back, for the draft still has it. Put it back there, too:
+      </legend>
+      {parts.map((part) => (
+        <Tick
+          key={key(part)}
+          on={!left.includes(key(part))}
+          onChange={(on) => onChange(on ? left.filter((one) => one !== key(part)) : [...left, key(part)])}
+        >
+          {kindWords(part.kind)}
+          {part.name ? `: ${part.name}` : ""}
+          {part.in_draft === "edited" ? " (edited since, too; that is undone with it)" : ""}
+        </Tick>
+      ))}
+    </Ticks>
   );
 }

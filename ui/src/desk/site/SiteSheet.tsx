@@ -5,13 +5,16 @@ import { fieldProblem, type Schemas } from "../../api/client";
 import { Field } from "../../kit/fields/Field";
 import { Body, Row, Section, Sheet } from "../../kit/Sheet";
 import { Title } from "../../kit/fields/Title";
-import { countryName } from "../../kit/format/countries";
+import { Colour } from "../../kit/fields/Colour";
+import { Country } from "../../kit/fields/Country";
+import { TimeZone } from "../../kit/fields/TimeZone";
 import { SaveLine, SaveTrouble } from "../editing/SaveLine";
 import { Waiting } from "../room/Waiting";
 import { withValue } from "../editing/bodies";
-import { part } from "../queries";
+import { countries, part, useSite } from "../queries";
 import { useRole } from "../room/role";
 import { useDraft } from "../editing/useDraft";
+import { Leaving } from "./Leaving";
 
 interface SiteBody {
   name: string;
@@ -39,16 +42,8 @@ function SiteEditor({ code, view }: { code: string; view: Schemas["PartView"] })
   const { mayConfigure } = useRole(code);
   const body = draft.body as unknown as SiteBody;
   const error = draft.state.kind === "refused" ? draft.state.error : undefined;
-  const field = (name: "url" | "time_zone" | "colour", label: string, hint: string) => (
-    <Field
-      label={label}
-      hint={hint}
-      value={body[name] ?? ""}
-      onChange={(value) => draft.edit(withValue(body, name, value.trim()))}
-      problem={fieldProblem(error, name)}
-      isDisabled={!mayConfigure}
-    />
-  );
+  const site = useSite(code).data;
+  const usual = useQuery(countries).data?.find((one) => one.code === body.country);
   return (
     <Body>
       <header>
@@ -62,15 +57,50 @@ function SiteEditor({ code, view }: { code: string; view: Schemas["PartView"] })
         <SaveLine state={draft.state} />
       </header>
       <SaveTrouble {...draft} />
-      <p>It sells from {countryName(body.country)}: taxes and invoices hang on that, so it stays.</p>
       <Section aria-labelledby="where">
         <h2 id="where">Where it is found</h2>
-        {field("url", "Address of the website", "Only its pages may open a checkout over themselves.")}
+        <Field
+          label="Address of the website"
+          hint="Only its pages may open a checkout over themselves."
+          value={body.url}
+          onChange={(value) => draft.edit(withValue(body, "url", value.trim()))}
+          problem={fieldProblem(error, "url")}
+          isDisabled={!mayConfigure}
+        />
+        <Colour
+          label="Colour of the pay button"
+          value={body.colour ?? "#2F4858"}
+          onChange={(colour) => draft.edit(withValue(body, "colour", colour))}
+          problem={fieldProblem(error, "colour")}
+          isDisabled={!mayConfigure}
+        />
+      </Section>
+      <Section aria-labelledby="from">
+        <h2 id="from">Where it sells from</h2>
+        <p className="quiet">
+          {site?.has_sold
+            ? "Taxes and papers of what was sold hang on the country, so it stays. A day ends at midnight in the time zone."
+            : "Taxes and papers hang on the country, so it can be changed until the first sale to a real buyer. A day ends at midnight in the time zone."}
+        </p>
         <Row>
-          {field("time_zone", "Time zone", "A day ends at midnight there, as in Europe/Amsterdam.")}
-          {field("colour", "Colour of the pay button", "Six digits, as in #6A2C38")}
+          <Country
+            label="Country of the seller"
+            value={body.country}
+            onChange={(country) => draft.edit(withValue(body, "country", country))}
+            problem={fieldProblem(error, "country")}
+            isDisabled={!mayConfigure || site?.has_sold !== false}
+          />
+          <TimeZone
+            label="Time zone"
+            value={body.time_zone}
+            likely={usual?.time_zones ?? []}
+            onChange={(zone) => draft.edit(withValue(body, "time_zone", zone))}
+            problem={fieldProblem(error, "time_zone")}
+            isDisabled={!mayConfigure}
+          />
         </Row>
       </Section>
+      {mayConfigure && site ? <Leaving code={code} site={site} /> : null}
     </Body>
   );
 }

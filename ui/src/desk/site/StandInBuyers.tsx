@@ -71,6 +71,8 @@ export function StandInBuyers() {
   return (
     <Sheet tabIndex={-1} aria-label="Stand-in buyers">
       <PartList
+        code={code}
+        kind="stand_in_buyer"
         one="stand-in buyer"
         label="All stand-in buyers"
         asked={asked}

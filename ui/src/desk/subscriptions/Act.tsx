@@ -7,6 +7,7 @@ import { Button } from "../../kit/Button";
 import { Confirm } from "../../kit/Confirm";
 import { Choice } from "../../kit/fields/Choice";
 import { Field } from "../../kit/fields/Field";
+import { money } from "../../kit/format/money";
 import { day } from "../../kit/format/when";
 import { Notice } from "../../kit/Notice";
 import { Section, Table } from "../../kit/Sheet";
@@ -306,12 +307,19 @@ function Cancel({ path, found, onDone }: { path: PathTo; found: View; onDone: ()
   const [when, setWhen] = useState<"paid_time" | "at_once">(later ? "paid_time" : "at_once");
   const [unused, setUnused] = useState<"kept" | "given_back">("kept");
   const [reason, setReason] = useState("");
+  const { paid, kept } = found.unused;
+  const worth = [
+    paid && money(found.currency, paid),
+    kept && `${money(found.currency, kept)} to their balance`,
+  ]
+    .filter(Boolean)
+    .join(" and ");
   const cancel = useMutation({
     mutationFn: () =>
       data(
         api.POST("/desk/api/sites/{site}/books/{mode}/subscriptions/{subscription}/cancellation", {
           params: { path },
-          body: { when, unused: when === "at_once" ? unused : null, reason },
+          body: { when, unused: when === "at_once" ? unused : null, reason, shown_at: found.unused.at },
         }),
       ),
     onSuccess: onDone,
@@ -335,7 +343,7 @@ function Cancel({ path, found, onDone }: { path: PathTo; found: View; onDone: ()
           value={unused}
           options={[
             ["kept", "Kept"],
-            ["given_back", "Given back"],
+            ["given_back", `Given back${worth ? `: ${worth}` : ", and there is none"}`],
           ]}
           onChange={setUnused}
         />

@@ -43,7 +43,7 @@ export function Promised({ code, mode, found }: At) {
         </thead>
         <tbody>
           {found.promised.map((one) => (
-            <tr key={one.on}>
+            <tr key={`${one.on} ${one.kept}`}>
               <td>{day(one.on)}</td>
               <td className="amount">{one.total}</td>
               <td className="amount">{one.came ?? ""}</td>

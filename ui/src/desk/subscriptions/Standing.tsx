@@ -73,7 +73,7 @@ function standing(found: View): string {
 function card(found: View): string {
   if (!found.card_ending) return "nothing yet: there is no card";
   const expires = found.card_expires ? `, expires ${found.card_expires}` : "";
-  return `what ends in ${found.card_ending}${expires}`;
+  return `the card or account that ends in ${found.card_ending}${expires}`;
 }
 
 export type Past = { at: string } & (

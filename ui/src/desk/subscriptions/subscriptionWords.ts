@@ -37,6 +37,11 @@ const said = ({ body }: Event) => {
   return words && !ENDS[words] ? ` “${words}”` : "";
 };
 
+/** What was given back of the paid time, where something was. */
+const backOf = (event: Event) =>
+  (event.body["amount"] ? ` ${money(event)} of what was paid was given back.` : "") +
+  (event.body["kept"] ? ` ${text(event.body["kept"])} of it went to the balance.` : "");
+
 /** What happened, in a sentence. */
 export function happened(event: Event): string {
   const { kind, body } = event;
@@ -75,7 +80,7 @@ export function happened(event: Event): string {
     case "resumed":
       return `It goes on.${who(event)}`;
     case "ended":
-      return `It ended. ${ENDS[text(body["reason"])] ?? ""}${said(event)}${who(event)}`;
+      return `It ended. ${ENDS[text(body["reason"])] ?? ""}${backOf(event)}${said(event)}${who(event)}`;
     case "completed":
       return "That was the last payment.";
     case "paid_off":

@@ -37,7 +37,7 @@ const Room = styled.div`
   .window {
     background: var(--tape);
     border: 1px solid var(--edge);
-    overflow: hidden;
+    overflow: auto hidden;
     max-width: 100%;
   }
   iframe {
@@ -90,6 +90,11 @@ export function Preview({ code, checkout, screen, onScreen }: Props) {
           ))}
         </span>
         <Button onPress={() => setAgain(again + 1)}>Begin anew</Button>
+        {asked.data ? (
+          <a href={asked.data.address} target="_blank" rel="noreferrer">
+            In a window of its own
+          </a>
+        ) : null}
       </div>
       <Sale code={code} />
       {asked.error ? (
@@ -102,6 +107,9 @@ export function Preview({ code, checkout, screen, onScreen }: Props) {
   );
 }
 
+/** No smaller than this: where there is less room it is scrolled sideways. */
+const READABLE = 0.62;
+
 /** The counter at its own width, made smaller where there is less room. */
 function Framed({ address, screen }: { address: string; screen: Screen }) {
   const [width, height] = SIZES[screen];
@@ -113,7 +121,7 @@ function Framed({ address, screen }: { address: string; screen: Screen }) {
     watch.observe(room.current);
     return () => watch.disconnect();
   }, [width]);
-  const scale = Math.min(1, (wide - 2) / width);
+  const scale = Math.min(1, Math.max(READABLE, (wide - 2) / width));
   // A screen's height, or what there is of this window: the counter scrolls within, as on the buyer's.
   const shown = Math.max(420, Math.min(height * scale, window.innerHeight - 300));
   return (

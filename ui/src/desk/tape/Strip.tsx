@@ -5,6 +5,7 @@ import { wholeSentence } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { grouped } from "../../kit/format/money";
 import { Stamp } from "../../kit/Stamp";
+import { Sourced } from "../../kit/Sourced";
 import { To } from "../room/places";
 import { MadeOut, Tried } from "./MadeOut";
 import { Strip } from "./tapeLook";
@@ -130,7 +131,9 @@ export function Row({
       {open ? (
         <div className="why">
           {row.reasons.map((reason) => (
-            <p key={reason}>{reason}</p>
+            <p key={reason}>
+              <Sourced>{reason}</Sourced>
+            </p>
           ))}
         </div>
       ) : null}

@@ -1,15 +1,16 @@
 // Where the seller is registered, and how near a threshold is.
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Choice } from "../../kit/fields/Choice";
-import { Field } from "../../kit/fields/Field";
 import { Sentence, SlotText } from "../../kit/fields/Sentence";
 import { COUNTRIES } from "../../kit/format/countries";
 import { grouped } from "../../kit/format/money";
 import { Notice } from "../../kit/Notice";
 import { type RegistrationBody, withValue } from "../editing/bodies";
-import { placeName } from "./taxWords";
+import { countries } from "../queries";
+import { usePlaceName } from "./PlaceChoice";
 import { SlotDay } from "../../kit/fields/Day";
 import { slots } from "../editing/slots";
 
@@ -42,6 +43,7 @@ export function Registered({
   onChange: (next: RegistrationBody) => void;
   onRemove: () => void;
 }) {
+  const placeName = usePlaceName();
   const name = one.scheme ? "the EU one-stop shop" : placeName(one.place ?? "");
   const { at, problems } = slots(problem, isDisabled);
   return (
@@ -95,12 +97,16 @@ export function AddRegistration({
 }) {
   const [country, setCountry] = useState("");
   const [region, setRegion] = useState("");
+  const usual = useQuery(countries).data ?? [];
   const scheme = registrations.some((one) => one.scheme);
   const options: [string, string][] = [
     ["", "Choose where"],
     ...(scheme ? [] : ([["EU-OSS", "EU one-stop shop"]] as [string, string][])),
     ...COUNTRIES.map(([code, name]) => [code, name] as [string, string]),
   ];
+  const regions = (usual.find(({ code }) => code === country)?.regions ?? []).map(
+    ({ code, name }) => [code, name] as const,
+  );
   const federal = FEDERAL.includes(country);
   const ready = country !== "" && (country !== "US" || region.length >= 2);
   return (
@@ -109,12 +115,12 @@ export function AddRegistration({
         <Choice label="Also registered in" value={country} options={options} onChange={setCountry} />
       </div>
       {federal ? (
-        <div style={{ width: 150 }}>
-          <Field
-            label={country === "US" ? "State" : "Province, or nothing"}
+        <div style={{ width: 190 }}>
+          <Choice
+            label={country === "US" ? "State" : "Province"}
             value={region}
-            placeholder={country === "US" ? "NY" : "QC"}
-            onChange={(text) => setRegion(text.trim().toUpperCase().slice(0, 3))}
+            options={[["", country === "US" ? "Choose …" : "The whole country"], ...regions]}
+            onChange={setRegion}
           />
         </div>
       ) : null}

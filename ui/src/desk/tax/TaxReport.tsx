@@ -8,6 +8,7 @@ import { Body, Sheet, Table } from "../../kit/Sheet";
 import { Stamp } from "../../kit/Stamp";
 import { grouped } from "../../kit/format/money";
 import { percent } from "../../kit/format/percent";
+import { treatmentWords } from "../../kit/format/treatments";
 import { TaxRooms, WithRooms } from "../room/StageRooms";
 import { Waiting } from "../room/Waiting";
 import { calendar, taxReport, type Mode } from "../queries";
@@ -89,7 +90,7 @@ export function TaxReport() {
                       <tr key={`${row.currency} ${row.place} ${row.name} ${row.rate} ${row.treatment}`}>
                         <th scope="row">{row.place_name}</th>
                         <td>{row.name === "No tax" ? row.name : `${row.name} ${percent(row.rate)}`}</td>
-                        <td>{row.treatment.replace("_", " ")}</td>
+                        <td>{treatmentWords(row.treatment)}</td>
                         <td>{row.orders}</td>
                         <td className="amount">
                           {row.currency} {grouped(row.net)}

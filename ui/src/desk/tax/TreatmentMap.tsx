@@ -5,6 +5,8 @@ import { styled } from "styled-components";
 import type { Schemas } from "../../api/client";
 import { Section } from "../../kit/Sheet";
 import { percent } from "../../kit/format/percent";
+import { Sourced } from "../../kit/Sourced";
+import { treatmentWords } from "../../kit/format/treatments";
 
 type Map = Schemas["TreatmentsView"];
 type Cell = Schemas["CellView"];
@@ -102,15 +104,6 @@ const GROUPS = {
   elsewhere: "Elsewhere",
 } as const;
 
-const WORDS: Record<string, string> = {
-  exempt: "exempt",
-  reverse_charge: "reverse charge",
-  intra_eu: "intra-EU",
-  export: "export",
-  outside: "outside",
-  not_registered: "not registered",
-};
-
 const LACKING = [
   "eu_below_threshold",
   "held_unregistered",
@@ -130,7 +123,8 @@ export function TreatmentMap({ map }: { map: Map }) {
       <h2 id="treatments">What that means, place by place</h2>
       {map.missing.map((one) => (
         <p key={one.code}>
-          <strong>{one.places.length === 1 ? "1 place" : `${one.places.length} places`}:</strong> {one.words}
+          <strong>{one.places.length === 1 ? "1 place" : `${one.places.length} places`}:</strong>{" "}
+          <Sourced>{one.words}</Sourced>
         </p>
       ))}
       <fieldset style={{ border: 0, padding: 0, margin: 0, display: "flex", gap: 18 }}>
@@ -154,10 +148,12 @@ export function TreatmentMap({ map }: { map: Map }) {
             {row.name}, {map.kinds[Number(kind)]?.words.toLowerCase()},{" "}
             {whom === "business" ? "to a business" : "to a consumer"}
           </h3>
-          <p>{cell.reason}</p>
+          <p>
+            <Sourced>{cell.reason}</Sourced>
+          </p>
           {[...cell.notes, ...cell.sources].map((text) => (
             <p key={text} className="quiet">
-              {text}
+              <Sourced>{text}</Sourced>
             </p>
           ))}
         </Opened>
@@ -228,7 +224,7 @@ function marks(cell: Cell, changed: boolean): string {
 
 /** What a cell says: the rate, with its place where that is not the row's own, or why there is none. */
 function text(cell: Cell): string {
-  if (cell.rate === null) return WORDS[cell.treatment] ?? cell.treatment;
+  if (cell.rate === null) return treatmentWords(cell.treatment);
   const home = cell.code === "home_rate" ? "" : ` ${cell.place}`;
   return `${percent(cell.rate)}${home}`;
 }

@@ -34,6 +34,8 @@ interface Props<Value extends string> {
   label: string;
   value: Value;
   options: readonly (readonly [Value, string])[];
+  /** More of them, under a heading of their own. */
+  others?: readonly [heading: string, options: readonly (readonly [Value, string])[]];
   onChange: (value: Value) => void;
   problem?: string | undefined;
   /** The label is told to assistive technology only. */
@@ -46,6 +48,7 @@ export function Choice<Value extends string>({
   label,
   value,
   options,
+  others,
   onChange,
   problem,
   bare,
@@ -69,6 +72,15 @@ export function Choice<Value extends string>({
             {words}
           </option>
         ))}
+        {others ? (
+          <optgroup label={others[0]}>
+            {others[1].map(([name, words]) => (
+              <option key={name} value={name}>
+                {words}
+              </option>
+            ))}
+          </optgroup>
+        ) : null}
       </select>
       {problem ? <p id={`${id}-problem`}>{problem}</p> : null}
     </Framed>

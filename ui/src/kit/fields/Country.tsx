@@ -1,7 +1,7 @@
-import { useMemo, useState } from "react";
+import { useMemo, useRef, useState } from "react";
 
 import { Finder } from "./Finder";
-import { COUNTRIES, countryName } from "../format/countries";
+import { countriesFor, countryName, meantCountry } from "../format/countries";
 
 interface Props {
   label: string;
@@ -11,29 +11,59 @@ interface Props {
   isDisabled?: boolean;
 }
 
-/** A country, found by part of its name or its two letters. */
+/**
+ * A country, found by part of its name in several languages or by its two letters. What stands in the field is what is
+ * chosen: whoever leaves it with a name typed has chosen that country, or reads that there is none.
+ */
 export function Country({ label, value, onChange, problem, isDisabled }: Props) {
   const [typed, setTyped] = useState<string>();
-  const found = useMemo(() => {
-    const sought = (typed ?? "").trim().toLowerCase();
-    return COUNTRIES.filter(
-      ([code, name]) => name.toLowerCase().includes(sought) || code.toLowerCase() === sought,
-    )
-      .slice(0, 60)
-      .map(([code, name]) => ({ key: code, name, kind: code }));
-  }, [typed]);
+  const [wrong, setWrong] = useState<string>();
+  const input = useRef<HTMLInputElement>(null);
+  const found = useMemo(() => countriesFor(typed ?? ""), [typed]);
+  const choose = (code: string) => {
+    setTyped(undefined);
+    setWrong(undefined);
+    if (code !== value) onChange(code);
+  };
+  const settle = () => {
+    if (typed === undefined) return;
+    if (!typed.trim()) {
+      choose(value);
+      return;
+    }
+    const meant = meantCountry(typed);
+    if (meant) {
+      choose(meant);
+      return;
+    }
+    const several = found.length > 1;
+    setTyped(undefined);
+    setWrong(
+      `“${typed.trim()}” ${
+        several
+          ? `can be ${found
+              .slice(0, 2)
+              .map((one) => one.name)
+              .join(" or ")}${found.length > 2 ? ", or another" : ""}`
+          : "is no country"
+      }${value ? `: it is still ${countryName(value)}` : ""}.`,
+    );
+  };
   return (
     <Finder
       label={label}
       found={found}
       typed={typed ?? countryName(value)}
-      onType={setTyped}
-      onChoose={(code) => {
-        setTyped(undefined);
-        onChange(code);
+      onType={(text) => {
+        // The list tells the name that was chosen back to us; only what differs from it was typed.
+        setTyped(typed === undefined && text === countryName(value) ? undefined : text);
+        setWrong(undefined);
       }}
+      onChoose={choose}
+      onLeave={settle}
+      inputRef={input}
       nothing="No country is called that."
-      problem={problem}
+      problem={problem ?? wrong}
       isDisabled={isDisabled ?? false}
     />
   );

@@ -18,6 +18,8 @@ interface Props {
   above?: ReactNode;
   action?: ReactNode;
   nothing?: string | undefined;
+  /** What stands below the list. */
+  below?: ReactNode;
   children: ReactNode;
 }
 
@@ -32,6 +34,7 @@ export function FindableList({
   above,
   action,
   nothing,
+  below,
   children,
 }: Props) {
   const list = useRef<HTMLUListElement>(null);
@@ -80,6 +83,7 @@ export function FindableList({
           </Button>
         </div>
       ) : null}
+      {below}
     </Side>
   );
 }

@@ -42,8 +42,13 @@ const Sheeted = styled(Popover)`
   border: 1px solid var(--edge);
   border-radius: var(--corner);
   box-shadow: 0 6px 22px var(--shade);
+  /* The list never reaches over its field: it is as high as there is room beside that, and scrolls within. */
+  display: flex;
+  flex-direction: column;
+  overflow: hidden;
   [role="listbox"] {
-    max-height: min(60vh, var(--available-height, 60vh));
+    min-height: 0;
+    max-height: 320px;
     overflow: auto;
     outline: none;
   }
@@ -103,6 +108,8 @@ interface Props {
   typed: string;
   onType: (text: string) => void;
   onChoose: (key: string) => void;
+  /** The field is left, or Enter pressed without a choice: what was typed counts, or does not. */
+  onLeave?: () => void;
   placeholder?: string;
   nothing?: string;
   problem?: string | undefined;
@@ -121,6 +128,7 @@ export function Finder({
   typed,
   onType,
   onChoose,
+  onLeave,
   placeholder,
   nothing = "Nothing is called that.",
   problem,
@@ -154,7 +162,21 @@ export function Finder({
       validationBehavior="aria"
     >
       {bare ? null : <Label>{label}</Label>}
-      <Input ref={inputRef ?? own} placeholder={placeholder} autoComplete="off" spellCheck={false} />
+      <Input
+        ref={inputRef ?? own}
+        placeholder={placeholder}
+        autoComplete="off"
+        spellCheck={false}
+        onBlur={onLeave}
+        onKeyDownCapture={(event) => {
+          if (event.key === "Enter" && !event.currentTarget.getAttribute("aria-activedescendant"))
+            onLeave?.();
+        }}
+        onFocus={(event) => {
+          const field = event.currentTarget;
+          if (onLeave) requestAnimationFrame(() => field.select());
+        }}
+      />
       {after}
       {problem ? <p className="problem">{problem}</p> : null}
       <Sheeted offset={4}>

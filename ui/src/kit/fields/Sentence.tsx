@@ -132,6 +132,7 @@ export const SlotText = steady(function SlotText({
   label,
   value,
   onChange,
+  onBlur,
   invalid,
   isDisabled,
   money,
@@ -144,6 +145,7 @@ export const SlotText = steady(function SlotText({
 }: Common & {
   value: string;
   onChange: (value: string) => void;
+  onBlur?: () => void;
   money?: boolean;
   placeholder?: string;
   inputMode?: "decimal" | "numeric" | "text";
@@ -163,7 +165,10 @@ export const SlotText = steady(function SlotText({
       aria-label={label}
       value={typed.value}
       onChange={typed.onChange}
-      onBlur={typed.onBlur}
+      onBlur={() => {
+        typed.onBlur();
+        onBlur?.();
+      }}
       isInvalid={Boolean(invalid)}
       isDisabled={Boolean(isDisabled)}
       validationBehavior="aria"

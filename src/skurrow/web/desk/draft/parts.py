@@ -11,7 +11,7 @@ from pydantic import BaseModel, Field
 from skurrow.core.draft.changes import differences, label, merged
 from skurrow.core.edition import Edition, PricedProduct
 from skurrow.core.money import format_amount
-from skurrow.service.draft import catalogue, configuration
+from skurrow.service.draft import archived, catalogue, configuration
 from skurrow.service.draft.configuration import Clash
 from skurrow.service.people.roles import beyond_texts, may
 from skurrow.service.refusals import Conflict, NotAllowed, NotFound
@@ -94,6 +94,29 @@ class PartList(BaseModel):
     parts: list[PartLineView]
     next: str | None
     total: int
+
+
+class ArchivedView(BaseModel):
+    """A part that was archived by a change: what it was called, when, and by whom."""
+
+    id: str
+    name: str
+    change: int
+    at: datetime
+    by: str | None
+
+
+class RunningView(BaseModel):
+    """How many subscriptions go on, of real and of test buyers."""
+
+    live: int
+    test: int
+
+
+class TakeBackRequest(Given):
+    """The change by which the edit was made."""
+
+    change: Annotated[int, Field(ge=1)]
 
 
 class ClashRow(BaseModel):
@@ -195,6 +218,29 @@ async def archive_part(
 ) -> Part | Response:
     """Archives a part: it is not sold or shown any more, and can be brought back."""
     return await _edit(context, at, kind, part_id, seen, None)
+
+
+@router.get("/sites/{site}/archived/{kind}")
+async def list_archived(kind: ListKind, at: Site, context: Means) -> list[ArchivedView]:
+    """The archived parts of a kind, the last first."""
+    return [
+        ArchivedView(id=one.id, name=one.name, change=one.change, at=one.at, by=one.by_name)
+        for one in await archived.archived(context, at.site_id, kind)
+    ]
+
+
+@router.get("/sites/{site}/products/{product_id}/running")
+async def count_running(product_id: str, at: Site, context: Means) -> RunningView:
+    """How many subscriptions of a product go on, and would go on if it were archived."""
+    return RunningView.model_validate(
+        {"live": 0, "test": 0, **await archived.running_on(context, at.site_id, product_id)}
+    )
+
+
+@router.post("/sites/{site}/parts/{kind}/{part_id}/taken-back", response_model=Part)
+async def take_edit_back(kind: PartKind, part_id: str, body: TakeBackRequest, at: Configuring, context: Means) -> Part:
+    """Takes one edit of a part back, however long ago it was made: an archived part is there again."""
+    return part_view(await archived.take_back(context, at.site_id, at.person.id, kind, part_id, body.change))
 
 
 @router.get("/sites/{site}/prices")

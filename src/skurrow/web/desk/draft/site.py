@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from datetime import datetime
 from typing import Annotated, Literal
 
@@ -9,7 +10,8 @@ from fastapi import status
 from pydantic import BaseModel, Field
 
 from skurrow.core.draft.changes import Difference
-from skurrow.service.draft import configuration, releases
+from skurrow.service.counter.opening import on_this_machine
+from skurrow.service.draft import configuration, going_live, releases
 from skurrow.service.draft.configuration import SiteState
 from skurrow.service.tax import tax
 from skurrow.store.draft.sites import PartRow, ReleaseRow
@@ -42,7 +44,9 @@ class StageView(BaseModel):
 class SiteView(BaseModel):
     """A site: its draft against its last release. `change` is the newest change of the draft, `changed` how many
     parts were edited since the last release, `role` what the person is there, `pictures` where its pictures are;
-    `selling` whether new orders are taken, with how many parts are `stopped`; `aside` how much could not be handled."""
+    `selling` whether new orders are taken, with how many parts are `stopped`; `aside` how much could not be handled.
+    Before `live_since` whoever comes may buy for a test if `everybody_tries` or the website is `on_this_machine`;
+    `has_sold`: there are orders of real buyers."""
 
     code: str
     role: Literal["developer", "owner", "onlooker"]
@@ -53,6 +57,10 @@ class SiteView(BaseModel):
     stages: list[StageView]
     release: ReleaseView | None
     live_since: datetime | None
+    archived_at: datetime | None
+    everybody_tries: bool
+    on_this_machine: bool
+    has_sold: bool
     currencies: list[str]
     country: str
     time_zone: str
@@ -69,17 +77,48 @@ class ReleaseRequest(Given):
     note: Annotated[str, Field(max_length=200)] = ""
 
 
+class FindingView(BaseModel):
+    """One thing that would go wrong, what to do about it, at which room; `hinders`: the site is not opened with it."""
+
+    code: str
+    message: str
+    remedy: str
+    room: str
+    hinders: bool
+
+
+class OpenRequest(Given):
+    """`seen` are the codes of what was looked at and is to be so all the same."""
+
+    seen: Annotated[list[Annotated[str, Field(max_length=40)]], Field(max_length=40)] = Field(default_factory=list)
+
+
+class TryRequest(Given):
+    """Whether whoever comes may buy for a test."""
+
+    everybody: bool
+
+
 class BackRequest(Given):
     """Going back: `seen` is the number of the last release when that was decided."""
 
     seen: int
 
 
+class PartName(Given):
+    """A part of the site."""
+
+    kind: Annotated[str, Field(max_length=40)]
+    id: Annotated[str, Field(max_length=80)]
+
+
 class DraftBackRequest(Given):
-    """Making the draft what a release was: `seen` is the change of the draft when that was decided."""
+    """Making the draft what a release was: `seen` is the change of the draft when that was decided, `only` the parts
+    that are meant, where it is not all of them."""
 
     release: int
     seen: int
+    only: Annotated[list[PartName], Field(max_length=1000)] | None = None
 
 
 class DifferenceView(BaseModel):
@@ -91,12 +130,14 @@ class DifferenceView(BaseModel):
 
 
 class PartReviewView(BaseModel):
-    """A part that a release would change, and how."""
+    """A part that a release would change, and how. When going back, `in_draft` says whether the draft is the same as
+    that release already, would bring `back` what buyers meet now, or was `edited` since, too."""
 
     kind: str
     id: str
     name: str
     state: Literal["new", "changed", "archived"]
+    in_draft: Literal["same", "back", "edited"]
     differences: list[DifferenceView]
 
 
@@ -127,10 +168,11 @@ class RemarkView(BaseModel):
 
 
 class ReviewView(BaseModel):
-    """What a release would change. `change` is what was looked through; `more_parts` and `left_out` checkouts were
-    too many to be told one by one."""
+    """What a release would change. `change` is what was looked through, `head` the draft's; `more_parts` and `left_out`
+    checkouts were too many to be told one by one."""
 
     change: int
+    head: int
     parts: list[PartReviewView]
     more_parts: int
     buyers: list[BuyerReviewView]
@@ -169,14 +211,19 @@ async def review_release(at: Site, context: Means, release: int | None = None) -
     found = await releases.look_through(context, at.site_id, release)
     remarks = await tax.before_release(context, at.site_id) if release is None else []
     return ReviewView(
-        remarks=[RemarkView(words=one.words, wrong=one.wrong) for one in remarks],
+        remarks=[
+            *(RemarkView(words=words, wrong=False) for words in found.jumps),
+            *(RemarkView(words=one.words, wrong=one.wrong) for one in remarks),
+        ],
         change=found.change,
+        head=found.head,
         parts=[
             PartReviewView(
                 kind=one.part.kind,
                 id=one.part.part_id,
                 name=_part_name(one.part),
                 state="archived" if one.part.body is None else "new" if one.new else "changed",
+                in_draft=one.in_draft,
                 differences=_differences(one.differences),
             )
             for one in found.parts
@@ -217,7 +264,8 @@ async def go_back(number: int, body: BackRequest, at: Configuring, context: Mean
 @router.post("/sites/{site}/draft/back")
 async def put_draft_back(body: DraftBackRequest, at: Configuring, context: Means) -> Touched:
     """Makes the draft what a release was, as one change."""
-    touched = await releases.put_draft_back(context, at.site_id, at.person.id, body.release, body.seen)
+    only = None if body.only is None else {(one.kind, one.id) for one in body.only}
+    touched = await releases.put_draft_back(context, at.site_id, at.person.id, body.release, body.seen, only)
     return Touched(parts=touched)
 
 
@@ -239,10 +287,23 @@ async def list_edits(at: Site, context: Means, before: int | None = None) -> lis
     ]
 
 
+@router.get("/sites/{site}/opening")
+async def look_at_opening(at: Site, context: Means) -> list[FindingView]:
+    """What would go wrong if the site were opened for real buyers now; what hinders it comes first."""
+    return [FindingView.model_validate(asdict(one)) for one in await going_live.look(context, at.site_id)]
+
+
 @router.post("/sites/{site}/live-buyers")
-async def open_for_real_buyers(at: Configuring, context: Means) -> SiteView:
+async def open_for_real_buyers(body: OpenRequest, at: Configuring, context: Means) -> SiteView:
     """Opens the site for real buyers; they meet the last release."""
-    await configuration.go_live(context, at.site_id)
+    await going_live.go_live(context, at.site_id, body.seen)
+    return await _site_view(context, at)
+
+
+@router.put("/sites/{site}/everybody-tries")
+async def let_everybody_try(body: TryRequest, at: Configuring, context: Means) -> SiteView:
+    """Before the site is opened, whoever comes may buy for a test; or only who brings the test pass."""
+    await going_live.let_everybody_try(context, at.site_id, body.everybody)
     return await _site_view(context, at)
 
 
@@ -261,6 +322,10 @@ async def _site_view(context: Means, at: AtSite) -> SiteView:
             ],
             "release": state.release and _release_view(state.release),
             "live_since": state.row.live_since,
+            "archived_at": state.row.archived_at,
+            "everybody_tries": state.row.everybody_tries,
+            "on_this_machine": on_this_machine(state.edition),
+            "has_sold": state.has_sold,
             "pictures": f"/pictures/{at.site_id}",
             "currencies": list(state.edition.currencies),
             "country": state.edition.site.site.country,

@@ -166,6 +166,14 @@ class HeldView(BaseModel):
     decided_by: str | None
 
 
+class BegunView(BaseModel):
+    """A subscription that an order `began`, or is a charge of."""
+
+    began: bool
+    code: str
+    what: str
+
+
 class OrderView(OrderSummary):
     """An order with everything that belongs to it; `quote` as it was computed when it was placed."""
 
@@ -187,6 +195,7 @@ class OrderView(OrderSummary):
     awaited: AwaitedView | None
     transfers: list[TransferLine]
     review: HeldView | None
+    subscriptions: list[BegunView]
 
 
 def transfer_line(row: TransferRow) -> TransferLine:

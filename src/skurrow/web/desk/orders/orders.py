@@ -12,11 +12,13 @@ from skurrow.core.bounds import printable
 from skurrow.core.money import format_amount
 from skurrow.service.orders import books, settling
 from skurrow.service.papers import papers
+from skurrow.service.subscriptions.standing import life_of
 from skurrow.web.access import Means, Selling, Site
 from skurrow.web.desk.bodies import Given, ModeName
 from skurrow.web.desk.orders.order_views import (
     AttemptView,
     AwaitedView,
+    BegunView,
     ChargeView,
     EventView,
     HeldView,
@@ -86,6 +88,10 @@ async def show_order(mode: ModeName, code: str, at: Site, context: Means) -> Ord
         country=order.kept.buyer.country,
         change=order.change,
         release=order.release,
+        subscriptions=[
+            BegunView(began=one.order_id == order.id, code=one.code, what=life_of(one).terms.name)
+            for one in story.subscriptions
+        ],
         quote=order.quote,
         charges=[
             ChargeView(

@@ -34,6 +34,7 @@ class MySite(BaseModel):
     code: str
     name: str
     role: Literal["developer", "owner", "onlooker"]
+    archived: bool
 
 
 class Me(BaseModel):
@@ -119,22 +120,6 @@ class AcceptRequest(Given):
     password: Annotated[str, Field(max_length=1000)] = ""
 
 
-class NewSite(Given):
-    """A website that is to be given sales."""
-
-    name: Annotated[str, Field(max_length=120)]
-    url: Annotated[str, Field(max_length=500)]
-    country: Annotated[str, Field(max_length=2)]
-    currency: Annotated[str, Field(max_length=3)]
-    time_zone: Annotated[str, Field(max_length=60)]
-
-
-class Made(BaseModel):
-    """The code of what was made."""
-
-    code: str
-
-
 KNOWN = "skurrow_known"
 KNOWN_SECONDS = 400 * 24 * 3600
 """For which a browser is known in which somebody was signed in: as long as browsers keep a cookie (RFC 6265bis)."""
@@ -171,7 +156,10 @@ async def end_session(request: Request, response: Response, context: Means) -> N
 @router.get("/me")
 async def me(desk: Desk) -> Me:
     """Who is signed in, with their sites."""
-    sites = [MySite.model_validate({"code": m.code, "name": m.name, "role": m.role}) for m in desk.memberships]
+    sites = [
+        MySite.model_validate({"code": m.code, "name": m.name, "role": m.role, "archived": m.archived})
+        for m in desk.memberships
+    ]
     person = desk.person
     return Me(name=person.name, email=person.email, two_step=person.sealed_totp is not None, sites=sites)
 
@@ -268,15 +256,6 @@ async def accept_invitation(
     person = await members.accept(context, token, found[0] if found else None, body.name.strip(), body.password)
     if found is None:
         _set_cookie(response, context, await sign_in.begin_session(context, person.id, _agent(request)))
-
-
-@router.post("/sites", status_code=status.HTTP_201_CREATED)
-async def add_site(body: NewSite, desk: Desk, context: Means) -> Made:
-    """Adds a site; whoever adds it is its developer."""
-    code = await members.new_site(
-        context, desk.person, body.name.strip(), body.url.strip(), body.country, body.currency, body.time_zone
-    )
-    return Made(code=code)
 
 
 def _agent(request: Request) -> str:

@@ -5,12 +5,12 @@ from __future__ import annotations
 from datetime import date
 from typing import Annotated, Literal
 
-from pydantic import AfterValidator, BaseModel, Field
+from pydantic import AfterValidator, AwareDatetime, BaseModel, Field
 
 from skurrow.core.bounds import MOST_PIECES, printable
 from skurrow.core.money import format_amount
 from skurrow.service.changes import agreeing, proposing
-from skurrow.service.changes.acting import Actor
+from skurrow.service.changes.acting import Actor, Ending
 from skurrow.service.changes.proposing import Proposal
 from skurrow.service.changes.running import cancel, pause, resume, take_back
 from skurrow.service.subscriptions import subscription_books
@@ -67,6 +67,7 @@ class CancelRequest(Given):
 
     when: Literal["paid_time", "at_once"] | None = None
     unused: Literal["kept", "given_back"] | None = None
+    shown_at: AwareDatetime | None = None
     reason: Annotated[str, Field(max_length=500), AfterValidator(printable)] = ""
 
 
@@ -103,7 +104,7 @@ async def cancel_subscription(
     """Ends it, for the customer."""
     row = await subscription_books.by_code(context, at.site_id, mode, subscription)
     by = Actor(at.person.id)
-    row = await cancel(context, at.site_id, row, by, body.reason, body.when, body.unused)
+    row = await cancel(context, at.site_id, row, by, Ending(body.reason, body.when, body.unused, body.shown_at))
     return await view(context, at.site_id, row)
 
 

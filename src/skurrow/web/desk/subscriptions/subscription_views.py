@@ -12,7 +12,8 @@ from pydantic import BaseModel
 from skurrow.core.durations import duration_words, parse_duration
 from skurrow.core.money import format_amount
 from skurrow.core.subscriptions.life import Life
-from skurrow.service.changes import proposing
+from skurrow.service.changes import agreeing, proposing
+from skurrow.service.changes.acting import GivenBack
 from skurrow.service.subscriptions import subscription_books
 from skurrow.service.subscriptions.subscription_mail import plan_of
 from skurrow.store.orders.attempts import AttemptRow
@@ -105,8 +106,18 @@ class PlanChoice(BaseModel):
     every: str
 
 
+class UnusedView(BaseModel):
+    """What the unused part of the paid time is worth `at` an instant, to be sent back when it is ended: given back the
+    way it was `paid`, and what was paid with the balance, to that (`kept`)."""
+
+    at: datetime
+    paid: str | None
+    kept: str | None
+
+
 class SubscriptionView(SubscriptionSummary):
-    """One subscription as a line in time; `can` says what may be done, each with why not."""
+    """One subscription as a line in time; `can` says what may be done, each with why not; `unused` what ending it at
+    once would give back."""
 
     order: str | None
     plan: str
@@ -131,6 +142,7 @@ class SubscriptionView(SubscriptionSummary):
     ends_when: Literal["paid_time", "at_once"]
     today: date
     can: dict[str, str | None]
+    unused: UnusedView
 
 
 def summary(row: SubscriptionRow, life: Life) -> dict[str, Any]:
@@ -158,7 +170,7 @@ def summary(row: SubscriptionRow, life: Life) -> dict[str, Any]:
 async def view(context: Means, site_id: UUID, row: SubscriptionRow) -> SubscriptionView:
     found = await subscription_books.story(context, site_id, row)
     life, currency = found.life, row.currency
-    edition, zone = found.edition, found.edition.site.site.zone
+    edition, zone = found.served, found.edition.site.site.zone
     limits = edition.prices[row.price].price.at_counter if row.price in edition.prices else None
     first = next((one for one in found.orders if one.kind == "sale"), None)
     return SubscriptionView(
@@ -189,6 +201,16 @@ async def view(context: Means, site_id: UUID, row: SubscriptionRow) -> Subscript
         ends_when=life.terms.ends.when,
         today=found.today,
         can=found.can,
+        unused=unused_view(await agreeing.would_give_back(context, site_id, row), currency),
+    )
+
+
+def unused_view(one: GivenBack, currency: str) -> UnusedView:
+    """What ending it at once would give back."""
+    return UnusedView(
+        at=one.at,
+        paid=format_amount(one.money, currency) if one.money else None,
+        kept=format_amount(one.rest, currency) if one.rest else None,
     )
 
 

@@ -1,0 +1,15 @@
+/** How a sale is treated for tax, in the words of the trade. */
+const TREATMENTS: Record<string, string> = {
+  standard: "standard rate",
+  reduced: "reduced rate",
+  zero: "zero rate",
+  exempt: "exempt",
+  reverse_charge: "reverse charge",
+  intra_eu: "to a business in the EU",
+  export: "export",
+  outside: "outside",
+  not_registered: "not registered there",
+};
+
+export const treatmentWords = (treatment: string): string =>
+  TREATMENTS[treatment] ?? treatment.replaceAll("_", " ");
