@@ -19,7 +19,9 @@ from dataclasses import dataclass, field
 from typing import Any, Literal
 
 from skurrow.core.bounds import MOST_DIGITS, digits, unfit
+from skurrow.core.money import AmountError
 from skurrow.core.problems import Path, Problem
+from skurrow.core.typed_amounts import as_amount
 
 PRODUCT_COLUMNS = ("name", "owner_name", "kind", "counts_as", "held_in", "weight_g", "stock", "text")
 PRICE_COLUMNS = ("kind", "every", "payments", "label", "offered", "text")
@@ -196,7 +198,7 @@ def _read_row(row: int, values: dict[str, str], there: Mapping[str, Mapping[str,
     changes = [
         *_take(row, values, "product_", PRODUCT_COLUMNS, body, found),
         *_take(row, values, "price_", PRICE_COLUMNS, price, found),
-        *_take_amounts(values, price),
+        *_take_amounts(row, values, price, found),
     ]
     effect: RowEffect = "new" if new else "changed" if changes else "same"
     found.rows.append(RowPlan(row, product_id, price_id, effect, changes))
@@ -231,7 +233,7 @@ def _take(
     return changed
 
 
-def _take_amounts(values: dict[str, str], price: dict[str, Any]) -> list[str]:
+def _take_amounts(row: int, values: dict[str, str], price: dict[str, Any], found: Import) -> list[str]:
     changed = []
     for column, text in values.items():
         if not column.startswith(AMOUNT) or not text:
@@ -240,7 +242,12 @@ def _take_amounts(values: dict[str, str], price: dict[str, Any]) -> list[str]:
         if text == CLEAR:
             amounts = {name: amount for name, amount in amounts.items() if name != code}
         else:
-            amounts = {**amounts, code: text}
+            try:
+                amounts = {**amounts, code: as_amount(text, code)}
+            except AmountError as error:
+                message, _, remedy = str(error).partition("; ")
+                found.problems.append(RowProblem(row, column, message, remedy.capitalize()))
+                continue
         if amounts != (price.get("amount") or {}):
             price["amount"] = amounts
             if not amounts:

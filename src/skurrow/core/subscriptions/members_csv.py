@@ -25,6 +25,7 @@ from skurrow.core.edition import Edition, PricedProduct
 from skurrow.core.mailboxes import mailbox
 from skurrow.core.money import AmountError, format_amount, parse_amount
 from skurrow.core.subscriptions.terms import NO_ENDS, Terms
+from skurrow.core.typed_amounts import as_amount
 
 NEEDED = ("email", "name", "country", "price", "next_on")
 MAY_HAVE = (
@@ -142,7 +143,7 @@ def _wrong(edition: Edition, row: Row, today: date) -> list[RowProblem]:
         add("currency", f"The site does not sell in {currency}", "Choose one of " + ", ".join(edition.currencies))
     elif "amount" in cells:
         try:
-            parse_amount(cells["amount"], currency)
+            parse_amount(as_amount(cells["amount"], currency), currency)
         except AmountError as error:
             message, _, remedy = str(error).partition("; ")
             add("amount", message, remedy.capitalize() or "Write a smaller amount")
@@ -160,7 +161,9 @@ def _member(edition: Edition, row: Row) -> Member:
     cells = row.cells
     priced: PricedProduct = edition.prices[cells["price"]]
     currency = cells.get("currency", edition.base)
-    unit = parse_amount(cells["amount"], currency) if "amount" in cells else priced.amounts[currency]
+    unit = (
+        parse_amount(as_amount(cells["amount"], currency), currency) if "amount" in cells else priced.amounts[currency]
+    )
     terms = Terms(
         product=priced.product.id,
         price=priced.price.id,
