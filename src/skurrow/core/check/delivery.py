@@ -33,11 +33,17 @@ def _method_problems(site: SiteFile, method: Method, path: Path) -> Iterator[Pro
     ways = [name for name in ("amount", "by_weight", "by_value") if getattr(method, name)]
     if method.pick_up:
         for name in (*ways, *(name for name in ("each", "free_from") if getattr(method, name))):
-            yield Problem((*path, name), "Nothing is charged for what is picked up", "Remove it, or pick_up")
+            yield Problem(
+                (*path, name),
+                "Nothing is charged for what is picked up",
+                "Remove what it costs, or that it is picked up",
+            )
         return
     if len(ways) > 1 or not (ways or method.each):
-        message = "has no amount" if not ways else f"has {' and '.join(ways)}"
-        yield Problem((*path, "amount"), message, "Write one of amount, by_weight and by_value, or each", "missing")
+        message = "has no amount" if not ways else f"has {' and '.join(ways).replace('_', ' ')}"
+        yield Problem(
+            (*path, "amount"), message, "Say one: an amount, by weight, by value, or for each piece", "missing"
+        )
     for name in ("amount", "each", "free_from"):
         amounts = getattr(method, name)
         if amounts is not None:

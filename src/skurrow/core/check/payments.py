@@ -53,7 +53,7 @@ def _guard_problems(guard: Guard, path: Path, site: SiteFile) -> Iterator[Proble
     kinds = [guard.above is not None, guard.tries is not None, guard.another_country]
     if sum(kinds) != 1:
         message = "A limit is about one thing"
-        yield Problem(path, message, "Give it one of above, tries or another_country")
+        yield Problem(path, message, "Say one: an amount, tries, or cards of another country")
     if guard.tries is not None:
         for name in ("by", "hours"):
             if getattr(guard, name) is None:

@@ -38,7 +38,7 @@ def product_problems(site: SiteFile, product: Product, path: Path) -> Iterator[P
         yield Problem((*path, "held_in"), message, "Write it as in NL or US-NY", "unknown")
     if product.charged == "at_release" and product.available_from is None:
         message = "There is no day on which it comes out"
-        yield Problem((*path, "charged"), message, "Add available_from, or charge it at_order")
+        yield Problem((*path, "charged"), message, "Add the day on which it comes out, or charge it with the order")
     defaults = [j for j, price in enumerate(product.prices) if price.default]
     for j in defaults[1:]:
         message = f"“{product.prices[defaults[0]].id}” is the default already"

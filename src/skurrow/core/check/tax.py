@@ -38,11 +38,13 @@ def tax_problems(site: SiteFile) -> Iterator[Problem]:
         mark = (own.place, own.counts_as, (own.postal_prefix or "").upper())
         if mark in seen:
             message = f"There is another rate for {own.place}, {own.counts_as}"
-            yield Problem(path, message, "Keep one of them, or give one a postal_prefix", "taken")
+            yield Problem(path, message, "Keep one of them, or say how the postal codes of one begin", "taken")
         seen.add(mark)
     if home not in _FEDERAL and Tables(site.tax.rates).find(home, "standard", date.max) is None:
         message = f"Skurrow ships no tax rate for {home}"
-        yield Problem(("tax", "rates"), message, f"Add a row with place: {home}, counts_as: standard, name and rate")
+        yield Problem(
+            ("tax", "rates"), message, f"Add a rate of your own for {home}, with its name, that counts as standard"
+        )
 
 
 def _is_registered_at_home(site: SiteFile) -> bool:
