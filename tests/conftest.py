@@ -12,9 +12,10 @@ from collections.abc import AsyncIterator, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
 from dataclasses import dataclass, fields, replace
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, date, datetime, timedelta
 from pathlib import Path
 from uuid import UUID
+from zoneinfo import ZoneInfo
 
 import httpx
 import pytest
@@ -262,6 +263,11 @@ class Shop:
     clock: Clock
     cards: Cards
     database: Database
+
+    @property
+    def today(self) -> date:
+        """What day it is where the shop is: another than by Greenwich, for an hour or two of each."""
+        return self.clock().astimezone(ZoneInfo("Europe/Amsterdam")).date()
 
 
 def settings_for(database: Database, cards: Cards) -> Settings:

@@ -232,6 +232,59 @@ def test_the_site_itself_is_edited_as_everything_is(desk: Page, workshop: Runnin
     expect(desk.get_by_role("banner")).to_contain_text("Ostrel Bindery")
 
 
+def test_a_country_is_what_its_field_shows_however_it_came_there(desk: Page, workshop: Running) -> None:
+    """By keys, a press, pasting and touching; what is no country changes nothing and is said."""
+    desk.set_viewport_size({"width": 1280, "height": 800})
+    go(desk, workshop, "stand-in-buyers/utrecht")
+    field = desk.get_by_role("main").get_by_role("combobox", name="Country")
+
+    def chosen(country: str) -> None:
+        expect(field).to_have_value(country)
+        expect_saved(desk)
+        code = {"Germany": "DE", "Austria": "AT", "Belgium": "BE", "Netherlands": "NL"}[country]
+        stored = "select body->>'country' from part_revisions where part_id = 'utrecht' order by change desc limit 1"
+        assert workshop.rows(stored) == [(code,)]
+
+    field.click()
+    expect(desk.get_by_role("listbox")).to_be_visible()
+    box, lists = field.bounding_box(), desk.get_by_role("listbox").bounding_box()
+    assert box
+    assert lists
+    assert lists["y"] >= box["y"] + box["height"] or lists["y"] + lists["height"] <= box["y"], "never over the field"
+    desk.keyboard.press("Escape")
+    expect(field).to_have_value("Netherlands")
+
+    field.focus()
+    desk.keyboard.press("Control+A")
+    desk.keyboard.type("germ")
+    desk.keyboard.press("Tab")
+    chosen("Germany")
+
+    desk.evaluate("navigator.clipboard.writeText('Österreich')")
+    field.focus()
+    desk.keyboard.press("Control+A")
+    desk.keyboard.press("Control+V")
+    desk.get_by_label("Postal code").click()
+    chosen("Austria")
+
+    field.click()
+    field.fill("belg")
+    desk.get_by_role("option", name="Belgium").click()
+    chosen("Belgium")
+
+    field.fill("Atlantis")
+    desk.keyboard.press("Tab")
+    expect(desk.get_by_text("“Atlantis” is no country: it is still Belgium.")).to_be_visible()
+    expect(field).to_have_value("Belgium")
+    field.fill("Nig")
+    desk.keyboard.press("Tab")
+    expect(desk.get_by_text("“Nig” can be Niger or Nigeria: it is still Belgium.")).to_be_visible()
+
+    field.fill("nl")
+    desk.keyboard.press("Tab")
+    chosen("Netherlands")
+
+
 def test_another_site_begins_empty_and_says_what_to_do(desk: Page, workshop: Running) -> None:
     from_menu(desk, "this site and others", "Add a site")
     expect(desk.get_by_role("heading", name="Add a site", level=1)).to_be_visible()

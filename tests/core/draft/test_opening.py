@@ -108,6 +108,15 @@ def test_a_price_below_the_cheapest_delivery_is_pointed_out() -> None:
     assert words.endswith("costs EUR 5.00, less than the 6.00 for the cheapest delivery.")
 
 
+def test_a_variant_is_told_where_it_has_an_amount_of_its_own() -> None:
+    def with_variants(amount: str, own: str) -> list[dict[str, Any]]:
+        plain_one, dear = {"id": "moss", "name": "Moss"}, {"id": "chalk", "name": "Chalk", "amount": {"EUR": own}}
+        return kit(amount, variants=[plain_one, dear])
+
+    words = jumps(edition(products=with_variants("48.00", "52.00")), edition(products=with_variants("4.80", "5.20")))
+    assert [one.partition(":")[0] for one in words] == ["“Kit” (kit)", "“Kit” (kit), Chalk"]
+
+
 def test_many_are_counted_rather_than_listed() -> None:
     def many(amount: str) -> list[dict[str, Any]]:
         price = GOODS[0]["prices"][0]

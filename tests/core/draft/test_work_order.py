@@ -38,4 +38,4 @@ def test_sales_of_real_buyers_are_told_from_those_of_a_test() -> None:
         for books in ((), ("test",), ("live",), ("live", "test"))
     ]
     assert [one["orders"] for one in words] == ["none yet", "test sales only", "from real buyers", "from real buyers"]
-    assert [one["on-the-site"] for one in words][:3] == ["no sale yet", "bought from for a test", "bought from"]
+    assert [one["on-the-site"] for one in words][:3] == ["no sale yet", "test sales only", "bought from"]

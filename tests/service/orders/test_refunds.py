@@ -109,7 +109,7 @@ async def test_whatever_is_left_goes_back_and_then_nothing_more(shop: Shop) -> N
     with pytest.raises(InvalidInput) as refused:
         await give(shop, code, "0.01", Asked(0, "0.01"))
     assert refused.value.problems[0].code == "too_much"
-    today = shop.clock().date()
+    today = shop.today
     report = await reports.tax_report(shop.context, shop.site_id, "test", today, today)
     assert [(one.paid, one.tax, one.total, one.refunded) for one in report.totals] == [
         ("0.00", "0.00", "0.00", "52.95")
@@ -191,7 +191,7 @@ async def test_the_records_of_the_one_stop_shop_know_what_went_back(shop: Shop) 
     await buy(shop, "marbling", "DE", "79.00")
     code = (await story(shop)).order.code
     await give(shop, code, "39.50", Asked(0, "39.50"))
-    today = shop.clock().date()
+    today = shop.today
     found = await reports.one_stop_records(shop.context, shop.site_id, "test", today - timedelta(days=1), today)
     assert [(one.place, one.kind, one.net, one.tax, one.paid) for one in found] == [
         ("DE", "digital", "66.39", "12.61", "79.00"),

@@ -203,7 +203,7 @@ async def test_the_report_equals_the_orders_to_the_cent(shop: Shop) -> None:
     await buy(shop, "marbling", "DE", "79.00")
     await buy(shop, "patterns", "FR", "18.00", address={"postal_code": "75001"})
     await buy(shop, "marbling", "JP", "65.29")
-    today = shop.clock().date()
+    today = shop.today
     days = (today - timedelta(days=1), today + timedelta(days=1))
     found = await reports.tax_report(shop.context, shop.site_id, "test", *days)
     assert [(r.place, r.rate, r.treatment, r.base, r.amount, r.orders) for r in found.rows] == [

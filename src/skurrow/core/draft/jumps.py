@@ -42,7 +42,7 @@ def _by_more_than_half(old: PricedProduct, new: PricedProduct) -> Iterator[str]:
     sides += [
         (f", {variant.name}", old.variants[variant.id], new.variants[variant.id])
         for variant in new.product.variants
-        if variant.id in old.variants and variant.id in new.variants
+        if variant.amount is not None and variant.id in old.variants
     ]
     for which, was, now in sides:
         own = [one for one in now if one not in new.converted and was.get(one)]  # what is converted follows its base

@@ -60,7 +60,7 @@ def _tax_and_delivery(edition: Edition) -> Stage:
     return Stage("tax-and-delivery", "ready" if sends or not goods else "in_work", words)
 
 
-_SOLD = {"live": "bought from", "test": "bought from for a test", "": "no sale yet"}
+_SOLD = {"live": "bought from", "test": "test sales only", "": "no sale yet"}
 
 
 def _book(sold_in: Collection[str]) -> str:

@@ -30,7 +30,7 @@ const STARTS = [
 export const OFFERED = [
   ["all", "offered to everybody"],
   ["named", "sold to named customers only"],
-  ["kept", "kept for those who have it, and not offered"],
+  ["kept", "kept for those who have it"],
 ] as const;
 
 export function asOffered(price: PriceBody, to: (typeof OFFERED)[number][0]): PriceBody {

@@ -79,7 +79,7 @@ export function countriesFor(typed: string): { key: string; name: string; kind: 
     const all = allNames().get(code) ?? [];
     if (all.includes(sought)) return 1;
     if (all.some((one) => one.startsWith(sought))) return 2;
-    return all.some((one) => one.includes(sought)) ? 3 : 9;
+    return plain(name).includes(sought) ? 3 : 9;
   };
   return COUNTRIES.map((one) => ({ one, at: rank(one) }))
     .filter(({ at }) => at < 9)
@@ -91,15 +91,15 @@ export function countriesFor(typed: string): { key: string; name: string; kind: 
 export function meantCountry(typed: string): string | undefined {
   const sought = plain(typed);
   if (!sought) return undefined;
-  const by = (fits: (name: string, code: string) => boolean) => {
-    const all = COUNTRIES.filter(([code]) => (allNames().get(code) ?? []).some((name) => fits(name, code)));
-    return all.length === 1 ? all[0]?.[0] : undefined;
-  };
+  const only = (all: readonly (readonly [string, string])[]) => (all.length === 1 ? all[0]?.[0] : undefined);
+  const by = (fits: (name: string) => boolean) =>
+    only(COUNTRIES.filter(([code]) => (allNames().get(code) ?? []).some(fits)));
   return (
     COUNTRIES.find(([code, name]) => code.toLowerCase() === sought || plain(name) === sought)?.[0] ??
     by((name) => name === sought) ??
     (sought.length > 2
-      ? (by((name) => name.startsWith(sought)) ?? by((name) => name.includes(sought)))
+      ? (by((name) => name.startsWith(sought)) ??
+        only(COUNTRIES.filter(([, name]) => plain(name).includes(sought))))
       : undefined)
   );
 }
