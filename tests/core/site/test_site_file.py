@@ -83,3 +83,9 @@ def test_a_file_that_multiplies_itself_is_refused() -> None:
     lines += [f"a{n}: &a{n} [{', '.join([f'*a{n - 1}'] * 10)}]" for n in range(1, 8)]
     problems = read("\n".join(lines)).problems
     assert any("repeats too much" in problem.message for problem in problems)
+
+
+def test_names_that_lead_on_and_on_are_followed_so_far_and_no_further() -> None:
+    lines = ["a0: &a0 [x]", *(f"a{n}: &a{n} [*a{n - 1}]" for n in range(1, 3000))]
+    problems = read("\n".join(lines)).problems
+    assert any("repeats too much" in problem.message for problem in problems)

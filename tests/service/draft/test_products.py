@@ -111,7 +111,8 @@ async def test_a_file_shows_what_each_row_would_do_and_then_does_it(shop: Shop) 
 @pytest.mark.parametrize(
     ("row", "column", "says"),
     [
-        ({"amount_EUR": "49,00"}, "amount_EUR", "is no amount"),
+        ({"amount_EUR": "dear"}, "amount_EUR", "is no amount"),
+        ({"amount_EUR": "49,000"}, "amount_EUR", "can be 49000 or 49.000"),
         ({"amount_EUR": "49.001"}, "amount_EUR", "EUR has 2 decimals"),
         ({"amount_EUR": "-"}, "amount_EUR", "is missing"),
         ({"product_weight_g": "heavy"}, "product_weight_g", "no whole number"),
@@ -133,10 +134,17 @@ async def test_every_error_stands_in_its_row_and_column(
 ) -> None:
     fine = {"product_id": "linen-thread", "price_id": "thread", "amount_EUR": "13.00"}
     wrong = {"product_id": "coptic-kit", "price_id": "kit", "amount_EUR": "48.00", **row}
-    _, found = await read(shop, table(fine, wrong).replace("49,00", '"49,00"'), seen=1)
+    _, found = await read(shop, table(fine, wrong).replace("49,000", '"49,000"'), seen=1)
     assert [(one.row, one.column) for one in found.problems][:1] == [(3, column)]
     assert says in found.problems[0].message
     assert (await part(shop, "linen-thread")).change == 1, "nothing is written unless all is right"
+
+
+async def test_an_amount_with_a_decimal_comma_is_read_as_it_is_meant(shop: Shop) -> None:
+    row = {"product_id": "linen-thread", "price_id": "thread", "amount_EUR": "1.013,50"}
+    _, found = await read(shop, table(row).replace("1.013,50", '"1.013,50"'), seen=1)
+    assert found.problems == []
+    assert (await part(shop, "linen-thread")).body["prices"][0]["amount"]["EUR"] == "1013.50"
 
 
 @pytest.mark.parametrize(

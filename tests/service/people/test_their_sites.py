@@ -10,7 +10,7 @@ from skurrow.core.countries import COUNTRIES, time_zones
 from skurrow.core.money import MINOR_UNITS
 from skurrow.core.problems import InvalidInput
 from skurrow.service.counter import selling_states
-from skurrow.service.draft import configuration
+from skurrow.service.draft import configuration, site_files
 from skurrow.service.draft.configuration import Edit
 from skurrow.service.people import their_sites
 from skurrow.service.people.their_sites import NewSite
@@ -97,6 +97,11 @@ async def test_with_the_first_live_sale_the_country_stays(shop: Shop) -> None:
     with pytest.raises(InvalidInput) as refused:
         await configuration.edit_part(shop.context, shop.site_id, None, "site", "-", part.change, body)
     assert [(one.where, one.code) for one in refused.value.problems] == [("country", "settled")]
+    text = await site_files.export(shop.context, shop.site_id)
+    moved = text.replace("country: NL", "country: DE", 1).replace("place: NL, number: NL999900073B17", "place: DE", 1)
+    with pytest.raises(InvalidInput) as refused:
+        await site_files.apply(shop.context, shop.site_id, None, moved, {})
+    assert "settled" in [one.code for one in refused.value.problems]
     body = {**part.body, "time_zone": "Europe/Berlin", "name": "Another name"}
     await configuration.edit_part(shop.context, shop.site_id, None, "site", "-", part.change, body)
 

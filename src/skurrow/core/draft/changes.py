@@ -85,7 +85,6 @@ _LABELS = {
     "before_yearly": "days from a mail to a yearly renewal",
     "before_card_expires": "days from a mail to a card's end",
     "unused": "unused time",
-    "weekdays": "days of the week",
 }
 _ENTRIES = {
     "prices": "price",

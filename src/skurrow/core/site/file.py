@@ -137,7 +137,7 @@ def _kind_of(text: str) -> str:
 
 def _plain(node: _Node, path: Path, result: SiteText, above: frozenset[int]) -> Any:
     result.lines.setdefault(path, node.line)
-    if id(node) in above or len(result.lines) > _MOST_VALUES:
+    if id(node) in above or len(result.lines) > _MOST_VALUES or len(path) > MOST_DEPTH:
         result.problems.append(
             Problem(path, "refers to itself, or the file repeats too much", "Write it out", line=node.line)
         )

@@ -202,7 +202,9 @@ async def _edit_parts(context: Context, site_id: UUID, by: UUID | None, wanted: 
         if stored and len(stored) == len(wanted):
             raise _Stored(stored)
         wanted = [*wanted, *_moving_home(base, wanted)]
-        await _check_settled(db, site_id, base, wanted)
+        for edit in wanted:
+            if edit.kind == "site" and edit.body:
+                await check_settled(db, site_id, base.edition.site.site.country, edit.body.get("country"))
         now = context.now()
         revisions = [await _revision(db, site_id, base, edit, change, now) for edit in wanted]
         state = _edited(base, change, revisions)
@@ -229,6 +231,14 @@ async def write_site_file(
         if part.kind == "checkout":
             await give_address(db, site_id, part.part_id)
     return change
+
+
+async def check_settled(db: Connection, site_id: UUID, home: str, new: object) -> None:
+    """Taxes and papers of what was sold hang on the seller's country: with the first live sale it stays. Raises
+    InvalidInput where it would become another."""
+    if new != home and await sites.has_sold(db, site_id):
+        message = f"The seller's country stays {home}: taxes and papers of what was sold hang on it"
+        raise InvalidInput([Problem(("country",), message, "Add a site of its own for another country", "settled")])
 
 
 async def site_row(db: Connection, site_id: UUID) -> SiteRow:
@@ -267,7 +277,9 @@ def _moving_home(base: State, wanted: list[Edit]) -> list[Edit]:
         return []
     home, new = base.edition.site.site.country, to.get("country")
     there = tax.body.get("registrations", [])
-    if new == home or new not in COUNTRIES or any(one.get("place", "").partition("-")[0] == new for one in there):
+    if new == home or not isinstance(new, str) or new not in COUNTRIES:
+        return []
+    if any((one.get("place") or "").partition("-")[0] == new for one in there):
         return []
     moved = [
         {**{name: value for name, value in one.items() if name != "number"}, "place": new}
@@ -276,15 +288,6 @@ def _moving_home(base: State, wanted: list[Edit]) -> list[Edit]:
         for one in there
     ]
     return [Edit("tax", "-", tax.change, {**tax.body, "registrations": moved})]
-
-
-async def _check_settled(db: Connection, site_id: UUID, base: State, wanted: list[Edit]) -> None:
-    """Taxes and papers of what was sold hang on the seller's country: with the first live sale it stays."""
-    home = base.edition.site.site.country
-    moves = [edit for edit in wanted if edit.kind == "site" and edit.body and edit.body.get("country") != home]
-    if moves and await sites.has_sold(db, site_id):
-        message = f"The seller's country stays {home}: taxes and papers of what was sold hang on it"
-        raise InvalidInput([Problem(("country",), message, "Add a site of its own for another country", "settled")])
 
 
 async def _revision(db: Connection, site_id: UUID, base: State, edit: Edit, change: int, now: datetime) -> PartRow:

@@ -13,7 +13,7 @@ from skurrow.core.draft.changes import Difference, differences
 from skurrow.core.draft.jumps import jumps
 from skurrow.core.draft.review import Review, review
 from skurrow.service.context import Context
-from skurrow.service.draft.configuration import Edit, changed_parts, edit_parts, site_row
+from skurrow.service.draft.configuration import Edit, changed_parts, check_settled, edit_parts, site_row
 from skurrow.service.refusals import Conflict, NotFound
 from skurrow.service.states import State
 from skurrow.store.book import Book
@@ -154,6 +154,11 @@ async def _made(context: Context, db: Connection, site_id: UUID, by: UUID | None
     last = await sites.last_release(db, site_id)
     if last is not None and last.change == change:
         return last
+    if last is not None:
+        home, new = [
+            (await context.states.at(db, site_id, at)).edition.site.site.country for at in (last.change, change)
+        ]
+        await check_settled(db, site_id, home, new)
     try:
         await sites.add_release(db, site_id, change, note, context.now(), by)
     except errors.UniqueViolation:

@@ -89,6 +89,8 @@ async def apply(
         base = await context.states.at(db, site_id, head) if head else None
         await _refuse_if_moved_on(context, db, site_id, site, data, base, seen)
         await _refuse_missing_pictures(db, site_id, site, ready)
+        if base is not None:
+            await configuration.check_settled(db, site_id, base.edition.site.site.country, site.site.country)
         revisions = _revisions(base, data, change, context.now())
         changes = [_told(base, part) for part in revisions]
         same_text = await site_texts.text_at(db, site_id, head) == text
