@@ -13,6 +13,7 @@ import pytest
 from jsonschema import Draft202012Validator
 
 from skurrow.core.site import file as site_file
+from skurrow.core.tax import numbers
 from skurrow.run.installation import ROOT
 
 DEMO = str(ROOT / "demo" / "site.yaml")
@@ -161,3 +162,8 @@ def test_without_a_running_skurrow_apply_says_what_to_do(tmp_path: Path) -> None
         check=False,
     )
     assert (done.returncode, "Run ./start first" in done.stderr) == (2, True)
+
+
+def test_a_tax_number_of_a_megabyte_is_none() -> None:
+    for country in ("NL", "GB", "CH", "US"):
+        assert numbers.read("1" * 1_000_000, country) is None
