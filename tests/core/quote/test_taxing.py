@@ -368,7 +368,7 @@ def test_the_eu_schemes_of_sellers_outside_are_not_supported() -> None:
     ("method", "where", "says"),
     [
         ({"id": "a", "name": "A"}, "amount", "has no amount"),
-        ({**STEPS, "amount": {"EUR": "1"}}, "amount", "has amount and by_weight"),
+        ({**STEPS, "amount": {"EUR": "1"}}, "amount", "has amount and by weight"),
         ({"id": "a", "name": "A", "pick_up": True, "amount": {"EUR": "1"}}, "amount", "Nothing is charged"),
         ({"id": "a", "name": "A", "amount": {"USD": "1"}}, "amount.EUR", "base currency"),
         ({**STEPS, "by_weight": STEPS["by_weight"][::-1]}, "by_weight[1].up_to_g", "beyond the step before"),

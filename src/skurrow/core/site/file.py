@@ -56,6 +56,8 @@ def read(text: str) -> SiteText:
         mark = error.problem_mark or error.context_mark
         line = mark.line + 1 if mark else None
         what = " ".join(part for part in (error.context, error.problem) if part)
+        if "maximum nesting depth" in what:
+            what = f"nested more than {MOST_DEPTH} deep"
         remedy = "Look at the indentation, quotes and brackets on this line and the one above"
         return SiteText(None, problems=[Problem((), f"This is not YAML: {what}", remedy, line=line)])
     except (yaml.YAMLError, ValueError) as error:
