@@ -109,7 +109,7 @@ def test_a_customer_looks_after_their_plan_alone(running: Running, developer: Pa
     card.get_by_role("button", name="Use another card").click()
     type_card(phone, NUMBERS["fails_once"])
     card.get_by_role("button", name="Keep this card").click()
-    expect(card.get_by_text(re.compile("from what ends in 1207"))).to_be_visible()
+    expect(card.get_by_text(re.compile("from the card or account that ends in 1207"))).to_be_visible()
     open_of(developer, running, email)
     expect(developer.get_by_text("“Too much paper”")).to_be_visible()
     assert "Your Paper parcel has changed" in "".join(

@@ -5,7 +5,7 @@ const TREATMENTS: Record<string, string> = {
   zero: "zero rate",
   exempt: "exempt",
   reverse_charge: "reverse charge",
-  intra_eu: "to a business in the EU",
+  intra_eu: "intra-EU",
   export: "export",
   outside: "outside",
   not_registered: "not registered there",
