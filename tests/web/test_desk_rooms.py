@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import json
+import re
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from typing import Any
@@ -11,7 +12,9 @@ from typing import Any
 import pyotp
 import pytest
 
+from skurrow.core.countries import COUNTRIES, EU
 from skurrow.run.demo import EMAIL
+from skurrow.run.installation import ROOT
 from skurrow.store.database import run, siteless_transaction
 from skurrow.web.desk import live
 from tests.conftest import PASSWORD
@@ -294,3 +297,13 @@ async def test_what_happens_arrives_and_ends_with_the_session(web: Web, monkeypa
         async with siteless_transaction(web.shop.context.pool) as db:
             await run(db, "delete from sessions")
         assert await asyncio.wait_for(heard.get(), 10) is None
+
+
+def test_the_desk_knows_the_same_countries_and_members_of_the_union_as_the_core() -> None:
+    written = (ROOT / "ui" / "src" / "kit" / "format" / "countries.ts").read_text("utf-8")
+    codes = re.search(r'const CODES =\s*"([A-Z ]+)"', written)
+    members = re.search(r'export const EU =\s*"([A-Z ]+)"', written)
+    assert codes
+    assert members
+    assert set(codes[1].split()) == COUNTRIES
+    assert set(members[1].split()) == EU

@@ -152,7 +152,7 @@ async def end_and_give_back(
         now, life = await now_at(context, book), life_of(found)
         at = context.book_now()
         if shown_at is not None and at - AGREED_WITHIN < shown_at < at:
-            at = shown_at
+            at = max(shown_at, life.since)  # it may have been renewed since
         unused = core.unused(life, at, now.rules, now.zone)
         life = core.cancel_at_once(life, context.book_now().astimezone(now.zone).date())
         begun, rest = None, 0

@@ -34,16 +34,9 @@ class Archived:
 async def archived(context: Context, site_id: UUID, kind: str) -> list[Archived]:
     """The archived parts of a kind, the last first, at most 200."""
     async with site_transaction(context.pool, site_id) as db:
-        state = await context.states.at(db, site_id, (await site_row(db, site_id)).head_change)
-        gone = [one for one in state.parts.values() if one.kind == kind and one.body is None]
-        found = []
-        for part in sorted(gone, key=lambda one: -one.change)[:MOST]:
-            edit = await sites.revision(db, site_id, kind, part.part_id, part.change)
-            before = await sites.revision(db, site_id, kind, part.part_id, part.change - 1)
-            body = before.body if before is not None and before.body is not None else {}
-            name = body.get("owner_name") or body.get("name") or part.part_id
-            found.append(Archived(part.part_id, str(name), part.change, part.at, edit.by_name if edit else None))
-        return found
+        await site_row(db, site_id)
+        found = await sites.archived(db, site_id, kind, MOST)
+    return [Archived(one.part_id, _name(one), one.change, one.at, one.by_name) for one in found]
 
 
 async def running_on(context: Context, site_id: UUID, product: str) -> dict[str, int]:
@@ -65,6 +58,11 @@ async def take_back(context: Context, site_id: UUID, by: UUID | None, kind: str,
         raise NotFound("there is no such edit")
     was = before.body if before is not None else None
     return await edit_part(context, site_id, by, kind, part_id, now.change, _without(kind, was, edit.body, now.body))
+
+
+def _name(of: sites.ArchivedRow) -> str:
+    body = of.body or {}
+    return str(body.get("owner_name") or body.get("name") or of.part_id)
 
 
 def _without(kind: str, was: Any, became: Any, now: Any) -> Any:

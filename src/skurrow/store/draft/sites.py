@@ -233,6 +233,39 @@ async def edits(connection: Connection, site_id: UUID, before: int, most: int) -
     )
 
 
+@dataclass(frozen=True, slots=True)
+class ArchivedRow:
+    """A part that was archived by a change, as it was before, and whose edit that was."""
+
+    part_id: str
+    change: int
+    at: datetime
+    by_name: str | None
+    body: Any
+
+
+async def archived(connection: Connection, site_id: UUID, kind: str, most: int) -> list[ArchivedRow]:
+    """The archived parts of a kind, the last first."""
+    return await rows(
+        connection,
+        ArchivedRow,
+        """
+        select newest.part_id, newest.change, newest.at, people.name as by_name, before.body
+        from (
+          select distinct on (part_id) part_id, change, at, body, by from part_revisions
+          where site_id = %(site)s and kind = %(kind)s order by part_id, change desc
+        ) newest
+        left join people on people.id = newest.by
+        left join lateral (
+          select body from part_revisions where site_id = %(site)s and kind = %(kind)s
+          and part_id = newest.part_id and change < newest.change order by change desc limit 1
+        ) before on true
+        where newest.body is null order by newest.change desc limit %(most)s
+        """,
+        {"site": site_id, "kind": kind, "most": most},
+    )
+
+
 async def add_revision(connection: Connection, site_id: UUID, part: PartRow, by: UUID | None) -> None:
     """Writes a new revision of a part."""
     await add_revisions(connection, site_id, [part], by)

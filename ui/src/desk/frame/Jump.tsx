@@ -8,7 +8,7 @@ import { Finder, fitting, type Choosable } from "../../kit/fields/Finder";
 import { focusWhenThere } from "./arrival";
 import { useGo } from "../room/places";
 import { jump } from "../queries";
-import { HELP, screensFor } from "../room/rooms";
+import { HELP, screensFor } from "../room/jumpWords";
 
 const Room = styled.div`
   width: 190px;

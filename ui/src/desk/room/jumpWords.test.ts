@@ -1,6 +1,6 @@
 import { expect, it } from "vitest";
 
-import { screensFor } from "./rooms";
+import { screensFor } from "./jumpWords";
 
 /** What people type, and the room that they mean. */
 it.each([
