@@ -10,7 +10,7 @@ import subprocess
 import time
 from collections.abc import AsyncIterator, Iterator
 from concurrent.futures import ThreadPoolExecutor
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from dataclasses import dataclass, fields, replace
 from datetime import UTC, date, datetime, timedelta
 from pathlib import Path
@@ -40,8 +40,15 @@ from tests.leaks import leaks_in
 TEMPLATE = "skurrow_template"
 PASSWORD = "linen-and-thread"
 SLOW_SECONDS = 1.5
+LEFT_SECONDS = 3 * 3600
+ROOM_IN_MEMORY = 6 << 30
+"""Bytes that have to be free for what tests keep in memory."""
 LEEWAY = 1000
 """How many times the limits against abuse count in tests that are not about them: all come from one address."""
+
+# All that tests ask is on this machine, without TLS: nobody has to read 150 certificates for each client that is made.
+os.environ.pop("SSL_CERT_FILE", None)
+os.environ["SSL_CERT_DIR"] = "/nonexistent"
 
 # A property holds or does not, however busy the machine is.
 properties.register_profile("ours", deadline=None, suppress_health_check=[HealthCheck.too_slow])
@@ -59,7 +66,24 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
 
 def own_folder(name: str) -> Path:
     """A folder of this test process's own, within the project."""
-    folder = ROOT / ".skurrow" / "tests" / f"{name}-{os.getpid()}"
+    return _new(ROOT / ".skurrow" / "tests" / f"{name}-{os.getpid()}")
+
+
+def quick_folder(name: str) -> Path:
+    """The same for a cluster and its installation: in memory where there is room, since a database is made for nearly
+    every test, of 700 files each."""
+    memory = Path("/dev/shm")
+    if not os.access(memory, os.W_OK) or shutil.disk_usage(memory).free < ROOM_IN_MEMORY:
+        return own_folder(name)
+    for left in memory.glob("skurrow-tests-*"):  # by runs that were killed, hours ago: their process is gone
+        with suppress(FileNotFoundError):  # another worker has just removed it
+            is_old = time.time() - left.stat().st_mtime > LEFT_SECONDS
+            if is_old and not Path(f"/proc/{left.name.rpartition('-')[2]}").exists():
+                shutil.rmtree(left, ignore_errors=True)
+    return _new(memory / f"skurrow-tests-{name}-{os.getpid()}")
+
+
+def _new(folder: Path) -> Path:
     shutil.rmtree(folder, ignore_errors=True)
     folder.mkdir(parents=True)
     return folder
@@ -80,7 +104,7 @@ def searched_log() -> Iterator[None]:
 @pytest.fixture(scope="session")
 def cluster() -> Iterator[Cluster]:
     """A running cluster with a migrated template."""
-    folder = own_folder("cluster")
+    folder = quick_folder("cluster")
     secrets = new_secrets()
     data = reachable_folder(folder / "data", secrets.name) / "postgres"
     made = Cluster(data, any_free(), secrets.passwords, list(FAST_AND_FORGETFUL))

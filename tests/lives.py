@@ -11,7 +11,8 @@ from skurrow.core.order import Buyer, Order
 from skurrow.core.quote.quote import quote
 from skurrow.core.subscriptions import life as core
 from skurrow.core.subscriptions.life import Life
-from skurrow.core.subscriptions.terms import Reckoning, terms_of
+from skurrow.core.subscriptions.reckoning import Reckoning
+from skurrow.core.subscriptions.terms import terms_of
 
 
 @dataclass

@@ -26,18 +26,22 @@ from skurrow.run.demo import EMAIL
 from skurrow.run.installation import DATABASE, Installation, start_postgres
 from skurrow.run.ports import Ports, any_free
 from skurrow.run.processes import Part
-from tests.conftest import LEEWAY, own_folder
+from tests.conftest import LEEWAY, quick_folder
 from tests.gateway.test_standin_cards import NUMBERS
 from tests.leaks import leaks_in
 
 
 @pytest.hookimpl(tryfirst=True)
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    """A file's tests stay together, in their order and with their installation, but for those that are marked apart."""
-    for item in items:
-        if item.path.parent == Path(__file__).parent:
-            together = item.nodeid if item.get_closest_marker("apart") else item.path.name
-            item.add_marker(pytest.mark.xdist_group(together))
+    """A file's tests stay together, in their order and with their installation, but for those that are marked apart:
+    these are long, and begin first; then come the files with the most tests, so that no worker is left with much."""
+    mine = [item for item in items if item.path.parent == Path(__file__).parent]
+    for item in mine:
+        together = item.nodeid if item.get_closest_marker("apart") else item.path.name
+        item.add_marker(pytest.mark.xdist_group(together))
+    files = [item.path for item in mine]
+    mine.sort(key=lambda item: (not item.get_closest_marker("apart"), -files.count(item.path)))
+    items[:] = [item for item in items if item.path.parent != Path(__file__).parent] + mine
 
 
 def pytest_collection_finish(session: pytest.Session) -> None:
@@ -142,7 +146,7 @@ def new_running(name: str, **settings: Any) -> Running:
     """An installation of its own on free ports, not started."""
     ports = Ports(*(any_free() for _ in fields(Ports)))
     options = tuple(FAST_AND_FORGETFUL)
-    folder = own_folder(name)
+    folder = quick_folder(name)
     return Running(
         Installation(
             folder, ports, slow_seconds=2.5, gateway_seconds=4, server_options=options, **{"leeway": LEEWAY, **settings}

@@ -1,4 +1,4 @@
-"""axe-core finds nothing on any screen (WCAG 2.2 AA tags), in both colour schemes."""
+"""axe-core finds nothing on any screen (WCAG 2.2 AA tags), in both colour schemes; no text is cut off."""
 
 from __future__ import annotations
 
@@ -27,10 +27,45 @@ TAGS = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa", "best-practice"]
 
 def found_by_axe(page: Page, scheme: str = "light") -> list[str]:
     page.evaluate("document.fonts.ready")
+    narrow = cut_off(page) if scheme == "light" else []
     # Of the rules, only contrast depends on the colours.
     only = {"type": "tag", "values": TAGS} if scheme == "light" else {"type": "rule", "values": ["color-contrast"]}
     result = Axe().run(page, options={"runOnly": only, "iframes": False, "resultTypes": ["violations"]})
-    return [f"{v['id']}: {v['help']}: {[node['target'] for node in v['nodes']]}" for v in result.response["violations"]]
+    found = [
+        f"{v['id']}: {v['help']}: {[node['target'] for node in v['nodes']]}" for v in result.response["violations"]
+    ]
+    return [*found, *narrow]
+
+
+CUT_OFF = """() => {
+  const found = [];
+  for (const element of document.body.querySelectorAll("*")) {
+    const style = getComputedStyle(element), box = element.getBoundingClientRect();
+    if (box.width < 2 || box.height < 2 || style.visibility === "hidden") continue;
+    const field = element.matches("input:not([type=radio], [type=checkbox], [type=file], [type=search]), select");
+    const text = field
+      ? element.value || element.placeholder
+      : [...element.childNodes].filter((node) => node.nodeType === 3).map((node) => node.data).join(" ").trim();
+    if (!text) continue;
+    // Whatever hides its overflow, the text's own box or one around it that has no room for it.
+    const short = element.scrollWidth > element.clientWidth + 1 && (field || style.overflowX !== "visible");
+    let around = element.parentElement, outside = false, scrolls = false;
+    for (; around && !outside; around = around.parentElement) {
+      const overflow = getComputedStyle(around).overflowX, edge = around.getBoundingClientRect();
+      scrolls = overflow === "auto" || overflow === "scroll";
+      if (scrolls) break;
+      outside = overflow !== "visible" && edge.width > 2 && (box.right > edge.right + 1 || box.left < edge.left - 1);
+    }
+    const beyond = !scrolls && box.right > document.documentElement.clientWidth + 1;
+    if (short || outside || beyond) found.push(`<${element.localName}> ${text.slice(0, 60)}`);
+  }
+  return found;
+}"""
+
+
+def cut_off(page: Page) -> list[str]:
+    """Texts of which a part cannot be read, for their box, or one around it, is too narrow."""
+    return [f"cut off: {text}" for text in page.evaluate(CUT_OFF)]
 
 
 @pytest.fixture(scope="module")

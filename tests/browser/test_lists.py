@@ -138,7 +138,7 @@ def test_an_onlooker_reads_everything_and_changes_nothing(looking: Page, worksho
     go(looking, workshop, "products/coptic-kit")
     for field in ("Name for buyers", "Amount in EUR", "Text for buyers", "Kind"):
         expect(looking.get_by_label(field, exact=True)).to_be_disabled()
-    for button in ("Add a product", "Archive", "Add another price", "Undo"):
+    for button in ("Add a product", re.compile("^Archive$"), "Add another price", "Undo"):
         expect(looking.get_by_role("button", name=button)).to_have_count(0)
     expect(looking.get_by_role("region", name="Tape for Consumer, Utrecht")).to_contain_text("EUR")
     looking.get_by_label("Made out to").select_option("Consumer, Kyoto, in yen")

@@ -14,7 +14,8 @@ from skurrow.core.durations import later
 from skurrow.core.edition import Edition, compile_site
 from skurrow.core.order import Order, read_order
 from skurrow.core.quote.quote import quote, schedule
-from skurrow.core.subscriptions.terms import Reckoning, Terms, terms_for, terms_of
+from skurrow.core.subscriptions.reckoning import Reckoning
+from skurrow.core.subscriptions.terms import Terms, terms_for, terms_of
 from tests.core.sites import shop
 
 PRICES = ["month", "quarter", "year", "taste", "press-4", "press-hire"]

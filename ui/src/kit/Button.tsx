@@ -1,6 +1,6 @@
 import type { AnchorHTMLAttributes, Ref } from "react";
 import { Button as AriaButton, type ButtonProps } from "react-aria-components";
-import { styled } from "styled-components";
+import { css, styled } from "styled-components";
 
 import { steady } from "./steady";
 
@@ -59,7 +59,8 @@ const Pressed = styled(AriaButton)`
   }
 `;
 
-const Looks = styled.a`
+/** What a link looks like that does something at a press. */
+export const linkLook = css`
   display: inline-flex;
   align-items: center;
   min-height: 32px;
@@ -75,6 +76,10 @@ const Looks = styled.a`
   &:hover {
     background: var(--wash);
   }
+`;
+
+const Looks = styled.a`
+  ${linkLook}
 `;
 
 /** A link that does something at a press, such as saving a file. */

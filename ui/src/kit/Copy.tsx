@@ -1,9 +1,9 @@
-import { useEffect, useState } from "react";
+import { useEffect, useState, type ReactNode } from "react";
 
 import { Button } from "./Button";
 
 /** Copies a text with one press, and says so. Where the browser forbids it, the text is to be copied by hand. */
-export function Copy({ text, children }: { text: string; children: string }) {
+export function Copy({ text, children }: { text: string; children: ReactNode }) {
   const [state, setState] = useState<"idle" | "copied" | "forbidden">("idle");
   useEffect(() => {
     if (state === "idle") return;

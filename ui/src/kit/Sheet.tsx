@@ -1,6 +1,12 @@
 import { NavLink } from "react-router";
 import { styled } from "styled-components";
 
+/** Room for a sheet: where it is narrow, for the window is or tapes lie beside, the list lies above the detail. */
+export const SheetRoom = styled.div`
+  container-type: inline-size;
+  min-width: 0;
+`;
+
 /** The working surface in the middle: one screen a stage. */
 export const Sheet = styled.main`
   background: var(--sheet);
@@ -12,7 +18,7 @@ export const Sheet = styled.main`
   &:focus {
     outline: none;
   }
-  @media (max-width: 900px) {
+  @container (max-width: 680px) {
     flex-direction: column;
     min-height: 0;
   }
@@ -59,7 +65,7 @@ export const Side = styled.nav`
     padding: 0;
     overflow-y: auto;
   }
-  @media (max-width: 900px) {
+  @container (max-width: 680px) {
     flex: none;
     border-right: 0;
     border-bottom: 1px solid var(--hairline);

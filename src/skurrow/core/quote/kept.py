@@ -102,13 +102,31 @@ class KeptItem(_Kept):
         return self.price, self.variant, self.quantity
 
 
+class KeptReason(_Kept):
+    """Why an amount is what it is, as a code with its sentence."""
+
+    code: str
+    text: str
+
+
+class KeptLater(_Kept):
+    """A later charge as the buyer was shown it."""
+
+    on: date
+    total: str
+    tax: str | None = None
+    reasons: tuple[KeptReason, ...] = ()
+
+
 class KeptPlan(_Kept):
-    """A subscription that begins when the order is paid: of which line, counted from which day, and its terms."""
+    """A subscription that begins when the order is paid: of which line, counted from which day, and its terms. `later`
+    is its own part of what was said to be charged later, where the order begins several."""
 
     line: int
     counted_from: date
     begun: bool
     terms: dict[str, Any]
+    later: tuple[KeptLater, ...] | None = None
 
 
 class KeptWanted(_Kept):
@@ -120,13 +138,6 @@ class KeptWanted(_Kept):
     payments: int | None = None
     by: str | None = None
     person: str | None = None
-
-
-class KeptReason(_Kept):
-    """Why an amount is what it is, as a code with its sentence."""
-
-    code: str
-    text: str
 
 
 class KeptLine(_Kept):
@@ -180,15 +191,6 @@ class KeptDiscount(_Kept):
     name: str
     words: str = ""
     amount: str
-
-
-class KeptLater(_Kept):
-    """A later charge as the buyer was shown it."""
-
-    on: date
-    total: str
-    tax: str | None = None
-    reasons: tuple[KeptReason, ...] = ()
 
 
 class KeptQuote(_Kept):

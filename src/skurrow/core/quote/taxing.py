@@ -7,9 +7,10 @@ Sources: HMRC VAT Notice 700 §17.5 and EN 16931 on rounding (from memory).
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from datetime import date
 from fractions import Fraction
+from functools import partial
 from typing import NamedTuple
 
 from skurrow.core.delivery.methods import Parcel, PricedMethod
@@ -71,6 +72,7 @@ class Taxing:
         self.included = edition.tax_included(order.currency)
         self.by_rate = edition.site.tax.rounding == "rate"
         self.discounts: Sequence[Discount] = ()
+        self.due: Callable[[date], Due] = partial(due_on, lines)
         seller = edition.seller
         self.settled = seller.settled(today)
         known: dict[int, Ruling] = {}
@@ -82,7 +84,7 @@ class Taxing:
                 ruling = known[key] = seller.ruling(line.priced.what, order.buyer, method is not None, today)
             self.now.append(ruling)
         self._limited = any(ruling.above is not None for ruling in known.values())
-        self.goods = [line.priced.what.kind == "goods" and line.priced.rhythm.kind != "free" for line in lines]
+        self.goods = [_is_goods(line) for line in lines]
         self.sends = method is not None and any(self.goods)
         self._fixed = self.settled and not self._limited
         self._above: dict[date, set[int]] = {}
@@ -115,7 +117,7 @@ class Taxing:
     ) -> tuple[list[Taxed], Sent | None]:
         """The taxes of what is due on a day, whose amounts after discounts are `left`, and its delivery."""
         rulings = [self.now[i] for i, _ in due] if self._fixed else [self.ruling(i, n, day) for i, n in due]
-        parcel = [j for j, (i, n) in enumerate(due) if self.goods[i] and self._is_sent(i, n)] if self.sends else []
+        parcel = [j for j, (i, n) in enumerate(due) if self._is_sent(i, n)] if self.sends else []
         amounts, price = left, 0
         if parcel:
             price = self._price(due, parcel, left)
@@ -133,14 +135,16 @@ class Taxing:
     # -- within
 
     def _is_sent(self, i: int, n: int) -> bool:
-        """Whether a parcel goes out with charge `n`: with each but the further payments of a set."""
-        rhythm = self._lines[i].priced.rhythm
-        return rhythm.kind != "instalments" or rhythm.first_of_set(n) == n
+        return self.goods[i] and _begins_supply(self._lines[i], n)
 
     def parcel_of(self, due: Due, left: Sequence[int]) -> Parcel | None:
         """What is sent with a charge; None where nothing is."""
-        parcel = [j for j, (i, n) in enumerate(due) if self.goods[i] and self._is_sent(i, n)]
+        parcel = [j for j, (i, n) in enumerate(due) if self._is_sent(i, n)]
         return self._parcel(due, parcel, left) if parcel else None
+
+    def carrier(self, due: Due) -> int | None:
+        """The line with whose charge goes what is sent: the first that is sent; None where nothing is."""
+        return next((i for i, n in due if self._is_sent(i, n)), None) if self.sends else None
 
     def _parcel(self, due: Due, parcel: Sequence[int], left: Sequence[int]) -> Parcel:
         weight = pieces = 0
@@ -184,7 +188,7 @@ class Taxing:
         return found
 
     def _reckon_above(self, day: date) -> set[int]:
-        due = [(i, n) for i, n in due_on(self._lines, day) if self.goods[i] and self._is_sent(i, n)]
+        due = [(i, n) for i, n in self.due(day) if self._is_sent(i, n)]
         worth: dict[int, int] = {}
         limits: dict[int, int] = {}
         of_each = False
@@ -219,7 +223,7 @@ class Taxing:
 
     def _left_of(self, i: int, n: int, day: date) -> int:
         if day not in self._left:
-            due = due_on(self._lines, day)
+            due = self.due(day)
             amounts = [self._lines[j].amount(k) for j, k in due]
             take_off(self.discounts, due, amounts)
             self._left[day] = dict(zip(due, amounts, strict=True))
@@ -231,6 +235,21 @@ class Taxing:
         mine = self._order.currency
         units = Fraction(minor, 10 ** MINOR_UNITS[currency]) * rates[mine] / rates[currency]
         return int(units * 10 ** MINOR_UNITS[mine])
+
+
+def is_sent(line: Charged, n: int) -> bool:
+    """Whether a parcel goes out with charge `n` of a line, if anything is sent: of goods, with each but the further
+    payments of a set."""
+    return _is_goods(line) and _begins_supply(line, n)
+
+
+def _is_goods(line: Charged) -> bool:
+    return line.priced.what.kind == "goods" and line.priced.rhythm.kind != "free"
+
+
+def _begins_supply(line: Charged, n: int) -> bool:
+    rhythm = line.priced.rhythm
+    return rhythm.kind != "instalments" or rhythm.first_of_set(n) == n
 
 
 def taxed(amount: int, ruling: Ruling, included: bool) -> Taxed:

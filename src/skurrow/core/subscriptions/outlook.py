@@ -54,7 +54,8 @@ def monthly(life: Life) -> int:
 def _after(terms: Terms, promises: Iterable[Promise], amount: int | None = None) -> int:
     left = terms.unit * terms.quantity if amount is None else amount
     for one in promises:
-        cut = divide_half_up(left * one.ratio[0], one.ratio[1]) if one.ratio is not None else min(one.amount, left)
+        off = one.part if one.shared else one.amount
+        cut = divide_half_up(left * one.ratio[0], one.ratio[1]) if one.ratio is not None else min(off, left)
         left -= cut
     return left
 

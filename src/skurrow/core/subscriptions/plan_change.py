@@ -24,7 +24,8 @@ from skurrow.core.problems import Path, Problem, problems_of
 from skurrow.core.rhythm import Rhythm
 from skurrow.core.site.products import Product
 from skurrow.core.site.values import AmountText, Day
-from skurrow.core.subscriptions.terms import Reckoning, Terms, terms_for
+from skurrow.core.subscriptions.reckoning import Reckoning
+from skurrow.core.subscriptions.terms import Terms, terms_for
 
 Direction = Literal["up", "down"]
 When = Literal["now", "paid_time_ends"]

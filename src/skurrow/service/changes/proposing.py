@@ -24,13 +24,14 @@ from skurrow.core.subscriptions import life as core
 from skurrow.core.subscriptions import plan_change
 from skurrow.core.subscriptions.life import Life, NotNow
 from skurrow.core.subscriptions.plan_change import Credit, Step
-from skurrow.core.subscriptions.terms import Reckoning, Terms, terms_for
+from skurrow.core.subscriptions.reckoning import Reckoning
+from skurrow.core.subscriptions.terms import Terms, terms_for
 from skurrow.service import calendars
 from skurrow.service.changes.renewing import charge_order
 from skurrow.service.context import Context
 from skurrow.service.orders import refunds
 from skurrow.service.refusals import Conflict, NotFound
-from skurrow.service.subscriptions.reckoning import Reckoned, buyer_of, reckoned
+from skurrow.service.subscriptions.reckoning import Reckoned, beside_of, buyer_of, reckoned
 from skurrow.service.subscriptions.standing import Now, life_of, now_at, serving
 from skurrow.service.subscriptions.subscription_mail import plan_of
 from skurrow.store.book import Book
@@ -200,7 +201,7 @@ async def worked_out(context: Context, now: Now, row: SubscriptionRow, life: Lif
     today = asked.at.astimezone(now.zone).date()
     trial = life.state == "trial"
     first = today if way == "up" and not trial else life.until
-    reckoning = Reckoning(now.edition, terms, buyer_of(row.buyer), first)
+    reckoning = Reckoning(now.edition, terms, buyer_of(row.buyer), first, await beside_of(context, now, row, life))
     charge = reckoning.on(0)
     credit = Credit(0, 0)
     if asked.kind == "change" and row.paid_order_id is not None:

@@ -7,10 +7,12 @@ from datetime import date
 from typing import Any
 
 from skurrow.core.edition import Edition
+from skurrow.core.money import amount_writer
 from skurrow.core.order import Buyer
 from skurrow.core.quote.kept import KeptCheck
 from skurrow.core.quote.written import Quote
-from skurrow.core.subscriptions.terms import Reckoning, Terms, terms_of
+from skurrow.core.subscriptions.reckoning import Reckoning
+from skurrow.core.subscriptions.terms import Terms, begins_plan, promised_later, terms_of
 from skurrow.gateway.protocol import Seen
 from skurrow.service.codes import new_code
 from skurrow.service.context import Context
@@ -30,13 +32,17 @@ def planned(edition: Edition, quoted: Quote, delivery: str | None) -> list[dict[
     """What an order will begin: the terms of each line that is charged again later, to be kept with the order."""
     found = []
     for i, line in enumerate(quoted.lines):
-        charged = line.charged
-        rhythm = charged.priced.rhythm
-        if rhythm.kind not in ("recurring", "instalments"):
+        if not begins_plan(line):
             continue
-        begun = charged.today or rhythm.free
-        terms = terms_of(edition, quoted, i, delivery).model_dump(mode="json")
-        found.append({"line": i, "counted_from": charged.counted_from.isoformat(), "begun": begun, "terms": terms})
+        charged = line.charged
+        begun = charged.today or charged.priced.rhythm.free
+        terms = terms_of(edition, quoted, i, delivery)
+        plan: dict[str, Any] = {"line": i, "counted_from": charged.counted_from.isoformat(), "begun": begun}
+        if terms.plans > 1:
+            written = amount_writer(quoted.currency)
+            parts = promised_later(quoted, i)
+            plan["later"] = [{"on": on.isoformat(), "total": written(total)} for on, total in parts]
+        found.append({**plan, "terms": terms.model_dump(mode="json")})
     return found
 
 
@@ -53,8 +59,7 @@ def quote_json(edition: Edition, priced: Priced, buyer: Buyer) -> dict[str, Any]
 
 def needs_card(edition: Edition, quoted: Quote) -> bool:
     """Whether something has to be kept on file when a quote is paid: not for trials that take a card later."""
-    later = [line for line in quoted.lines if line.charged.priced.rhythm.kind in ("recurring", "instalments")]
-    starts = [line.charged.priced.price.start for line in later]
+    starts = [line.charged.priced.price.start for line in quoted.lines if begins_plan(line)]
     return any(start is None or start.card == "at_order" for start in starts)
 
 

@@ -137,7 +137,7 @@ async def story(context: Context, site_id: UUID, row: SubscriptionRow) -> Subscr
         attempts=tried,
         events=events,
         coming=coming,
-        promised=_promised(now, first, charges, events) if first is not None else [],
+        promised=_promised(now, life, first, charges, events) if first is not None else [],
         today=today,
         can=_can(served, life, today),
         edition=now.edition,
@@ -233,12 +233,17 @@ _STOPS = frozenset({"will_change", "cancelled", "will_pause", "ended"})
 """What replaces all that was promised for later, until it is taken back."""
 
 
-def _promised(now: Now, first: OrderRow, charges: list[OrderRow], events: list[SubscriptionEventRow]) -> list[Promised]:
+def _promised(
+    now: Now, life: Life, first: OrderRow, charges: list[OrderRow], events: list[SubscriptionEventRow]
+) -> list[Promised]:
     """The charges that the buyer was shown, against what fell due on those days. What a change showed takes the place
     of what was promised for later before."""
     by_day = {one.created_at.astimezone(now.zone).date(): one for one in charges if one.kind == "renewal"}
     paid = [one for one in charges if one.kind in ("change", "restart") and one.state == "paid"]
-    promises = [_Promise(one.on, parse_amount(one.total, first.currency)) for one in first.kept.quote.later]
+    plans = first.kept.wanted.subscriptions
+    own = next((plan.later for plan in plans if plan.line == life.terms.line), None) if len(plans) > 1 else None
+    said = first.kept.quote.later if own is None else own
+    promises = [_Promise(one.on, parse_amount(one.total, first.currency)) for one in said]
     for event in events:
         on = event.at.astimezone(now.zone).date()
         if event.kind == "taken_back":

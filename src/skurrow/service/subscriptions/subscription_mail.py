@@ -60,7 +60,8 @@ async def tell(
     account = account_address(context, site.code, row.mode)
     link = _link(context, book.site_id, row, kind, body, account)
     hello = plain(language, "hello", name=row.kept_buyer.name)
-    foot = plain(language, "account", address=account)
+    # Said once: the button of most mails leads to the account page.
+    foot = "" if words.button and link == account else plain(language, "account", address=account)
     subject, text, page = write(words, facts, shop.name, shop.colour, hello, link, foot, language)
     at = context.book_now()
     key = f"subscription {row.id} {kind} {body.get('order') or body.get('key') or at.isoformat(timespec='seconds')}"

@@ -182,9 +182,8 @@ const Sold = styled.div`
   display: flex;
   gap: 10px;
   align-items: end;
-  > :first-child {
+  > div {
     flex: 1;
-    min-width: 0;
   }
 `;
 

@@ -13,7 +13,7 @@ import { PartList } from "../editing/PartList";
 import { Waiting } from "../room/Waiting";
 import { idFor } from "../editing/bodies";
 import { historyOf } from "../editing/editHistory";
-import { useGo } from "../room/places";
+import { ToButton, useGo } from "../room/places";
 import { part, parts, prices, refresh, unsoldPrices } from "../queries";
 import { useRole } from "../room/role";
 
@@ -89,10 +89,17 @@ export function Checkouts() {
       {chosen ? (
         <Chosen key={chosen} code={code} id={chosen} />
       ) : (
-        <Empty title="No checkout yet" action={adder("main")}>
-          {sellable.data?.length
-            ? "A checkout is the form in which a buyer pays for a price you choose."
-            : "A checkout sells a price. Add a product first."}
+        <Empty
+          title="No checkout yet"
+          action={
+            sellable.data?.length === 0 ? (
+              <ToButton to={`/s/${code}/products`}>Add a product first</ToButton>
+            ) : (
+              adder("main")
+            )
+          }
+        >
+          A checkout is the form in which a buyer pays for a price you choose.
         </Empty>
       )}
     </Sheet>

@@ -11,7 +11,7 @@ import { Notice } from "../../kit/Notice";
 import { Body, Section, Sheet } from "../../kit/Sheet";
 import { Stamp } from "../../kit/Stamp";
 import { Waiting } from "../room/Waiting";
-import { To } from "../room/places";
+import { ToButton } from "../room/places";
 import { placements, refresh, useSite } from "../queries";
 
 const Code = styled.div`
@@ -51,9 +51,11 @@ export function OnTheSite() {
   return (
     <Sheet tabIndex={-1} aria-label="On the site">
       {asked.data.length === 0 ? (
-        <Empty title="Nothing to put on the site yet">
-          Every checkout has a link, and a button that opens it over the page.{" "}
-          <To to={`/s/${code}/checkouts`}>Add a checkout</To> first.
+        <Empty
+          title="Nothing to put on the site yet"
+          action={<ToButton to={`/s/${code}/checkouts`}>Add a checkout first</ToButton>}
+        >
+          Every checkout has a link, and a button that opens it over the page.
         </Empty>
       ) : (
         <Body>

@@ -1,10 +1,19 @@
 // What a coupon costs, and links that bring it.
 import { useQuery } from "@tanstack/react-query";
+import { styled } from "styled-components";
+
 import { Copy } from "../../kit/Copy";
 import { grouped } from "../../kit/format/money";
 import { Section, Table } from "../../kit/Sheet";
 import { placements } from "../queries";
 import { useRoll } from "../tape/tapeState";
+
+const Address = styled.div`
+  font-family: var(--mono);
+  font-size: 13.5px;
+  color: var(--pencil);
+  overflow-wrap: anywhere;
+`;
 
 /** What it costs on each price, one buyer for a year. */
 export function Costs({ base }: { base: string }) {
@@ -63,14 +72,14 @@ export function Links({ code, coupon }: { code: string; coupon: string }) {
             const link = `${one.link}?coupon=${encodeURIComponent(coupon)}`;
             return (
               <tr key={one.checkout}>
-                <th scope="row">{one.name}</th>
-                <td className="mono" title={link} style={{ maxWidth: 0, width: "60%" }}>
-                  <div style={{ overflow: "hidden", textOverflow: "ellipsis", whiteSpace: "nowrap" }}>
-                    {link.replace(/^https?:\/\//, "")}
-                  </div>
-                </td>
-                <td>
-                  <Copy text={link}>{`Copy link to ${one.name}`}</Copy>
+                <th scope="row">
+                  {one.name}
+                  <Address>{link.replace(/^https?:\/\//, "")}</Address>
+                </th>
+                <td style={{ textAlign: "right", paddingRight: 0 }}>
+                  <Copy text={link}>
+                    Copy link<span className="hidden"> to {one.name}</span>
+                  </Copy>
                 </td>
               </tr>
             );

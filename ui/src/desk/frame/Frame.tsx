@@ -7,6 +7,7 @@ import { useWarning } from "../editing/useDraft";
 import { soldAt } from "../tape/soldAt";
 import { fetched } from "../room/fetched";
 import { inZone } from "../../kit/format/when";
+import { SheetRoom } from "../../kit/Sheet";
 import { useSite } from "../queries";
 import { useLive, LastSale } from "../room/live";
 import { Logo } from "../room/Logo";
@@ -159,7 +160,9 @@ function Room({ me, site }: { me: Schemas["Me"]; site: Schemas["SiteView"] }) {
             </ol>
           </Rail>
           <Suspense fallback={<Waiting within away={false} again={() => undefined} />}>
-            <Outlet />
+            <SheetRoom>
+              <Outlet />
+            </SheetRoom>
           </Suspense>
           <aside
             ref={tape}

@@ -61,7 +61,7 @@ export function Orders() {
         narrowed: sought
           ? "Try part of a name, an email or an order's code."
           : "No order of this book is in that state.",
-        test: "Try a checkout out under Checkouts, or open one from the site and pay with a test card; the sale appears here by itself.",
+        test: "Pay at a checkout with a test card, here or opened from the site; the sale appears here by itself.",
         live: "Sales to real buyers are listed here, apart from all tests.",
       }}
     />

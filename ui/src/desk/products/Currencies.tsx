@@ -7,7 +7,7 @@ import { Button } from "../../kit/Button";
 import { Choice } from "../../kit/fields/Choice";
 import { Field } from "../../kit/fields/Field";
 import { Body, Table } from "../../kit/Sheet";
-import { CURRENCIES } from "../../kit/format/currencies";
+import { OFFERED } from "../../kit/format/currencies";
 import { grouped } from "../../kit/format/money";
 import { PartRoom } from "../editing/PartRoom";
 import { SaveLine, SaveTrouble } from "../editing/SaveLine";
@@ -132,7 +132,7 @@ function Adding({
 }) {
   const [code, setCode] = useState("");
   const [rate, setRate] = useState("");
-  const names = CURRENCIES.filter(([one]) => !taken.includes(one));
+  const names = OFFERED.filter(([one]) => !taken.includes(one));
   return (
     <div style={{ display: "flex", gap: 12, alignItems: "end", maxWidth: 620 }}>
       <div style={{ flex: 1 }}>

@@ -81,6 +81,7 @@ export const PictureField = memo(function PictureField({
           <Field
             label={`${label}: what it shows`}
             hint="Read out to those who cannot see it."
+            lines="as needed"
             value={picture.text}
             problem={problem(`${at}.text`) ?? problem(`${at}.name`)}
             isDisabled={!mayWord}

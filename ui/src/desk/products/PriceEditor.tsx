@@ -84,6 +84,7 @@ export function PriceEditor({
           />
           <Field
             label="A few words more"
+            lines="as needed"
             value={price.text ?? ""}
             problem={problem("text")}
             isDisabled={!mayWord}

@@ -8,7 +8,7 @@ import { Empty } from "../../kit/Empty";
 import { FindableList } from "../../kit/fields/FindableList";
 import { Sheet, SideLink } from "../../kit/Sheet";
 import { type Mode } from "../queries";
-import { useTo } from "./places";
+import { ToButton, useTo } from "./places";
 import { OrderRooms, WithRooms } from "./StageRooms";
 import { Waiting } from "./Waiting";
 
@@ -132,6 +132,13 @@ export function BookList<Found extends { code: string; name: string }>(props: Pr
             props.detail(chosen)
           ) : (
             <Empty
+              action={
+                narrowed ? undefined : book === "test" ? (
+                  <ToButton to={`/s/${code}/checkouts`}>Try a checkout out</ToButton>
+                ) : (
+                  <ToButton to={`/s/${code}/on-sale`}>What opening takes</ToButton>
+                )
+              }
               title={narrowed ? `No ${one} fits` : `No ${book === "test" ? "test " : ""}${nothing.yet} yet`}
             >
               {narrowed ? nothing.narrowed : nothing[book]}

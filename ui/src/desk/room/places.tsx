@@ -3,6 +3,9 @@
 import { forwardRef } from "react";
 import { Link, useLocation, useNavigate, type LinkProps } from "react-router";
 import { useCallback } from "react";
+import { styled } from "styled-components";
+
+import { linkLook } from "../../kit/Button";
 
 /** What of an address belongs to the tape, and goes along. */
 const ALONG = ["buyer", "beside", "country", "currency", "business", "card", "on", "quantity"];
@@ -42,3 +45,8 @@ export const To = forwardRef<HTMLAnchorElement, Omit<LinkProps, "to"> & { to: st
   const place = useTo();
   return <Link {...props} ref={ref} to={place(to)} />;
 });
+
+/** A link to the next step, that looks like a button. */
+export const ToButton = styled(To)`
+  ${linkLook}
+`;

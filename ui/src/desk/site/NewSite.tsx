@@ -9,7 +9,8 @@ import { Choice } from "../../kit/fields/Choice";
 import { Country } from "../../kit/fields/Country";
 import { Field } from "../../kit/fields/Field";
 import { TimeZone } from "../../kit/fields/TimeZone";
-import { CURRENCIES } from "../../kit/format/currencies";
+import { OFFERED } from "../../kit/format/currencies";
+import { inFull } from "../../kit/format/webAddress";
 import { Notice } from "../../kit/Notice";
 import { Row } from "../../kit/Sheet";
 import { countries } from "../queries";
@@ -72,7 +73,9 @@ export function NewSite({ first }: { first: boolean }) {
       <Form
         onSubmit={(event) => {
           event.preventDefault();
-          asked.mutate(typed);
+          const body = { ...typed, url: inFull(typed.url) };
+          setSaid({ ...said, url: body.url });
+          asked.mutate(body);
         }}
       >
         <Field
@@ -107,7 +110,7 @@ export function NewSite({ first }: { first: boolean }) {
           <Choice
             label="Currency of its prices"
             value={typed.currency}
-            options={CURRENCIES}
+            options={OFFERED}
             onChange={set("currency")}
             problem={problem("currency")}
           />

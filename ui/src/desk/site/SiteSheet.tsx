@@ -4,6 +4,7 @@ import { useParams } from "react-router";
 import { fieldProblem, type Schemas } from "../../api/client";
 import { Field } from "../../kit/fields/Field";
 import { Body, Row, Section, Sheet } from "../../kit/Sheet";
+import { inFull } from "../../kit/format/webAddress";
 import { Title } from "../../kit/fields/Title";
 import { Colour } from "../../kit/fields/Colour";
 import { Country } from "../../kit/fields/Country";
@@ -64,6 +65,9 @@ function SiteEditor({ code, view }: { code: string; view: Schemas["PartView"] })
           hint="Only its pages may open a checkout over themselves."
           value={body.url}
           onChange={(value) => draft.edit(withValue(body, "url", value.trim()))}
+          onBlur={() => {
+            if (inFull(body.url) !== body.url) draft.edit(withValue(body, "url", inFull(body.url)));
+          }}
           problem={fieldProblem(error, "url")}
           isDisabled={!mayConfigure}
         />

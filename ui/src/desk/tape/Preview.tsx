@@ -110,6 +110,9 @@ export function Preview({ code, checkout, screen, onScreen }: Props) {
 /** No smaller than this: where there is less room it is scrolled sideways. */
 const READABLE = 0.62;
 
+/** Whoever has no pointer can scroll it too. */
+const SIDEWAYS = { role: "region", tabIndex: 0, "aria-label": "The checkout, to be scrolled sideways" };
+
 /** The counter at its own width, made smaller where there is less room. */
 function Framed({ address, screen }: { address: string; screen: Screen }) {
   const [width, height] = SIZES[screen];
@@ -126,7 +129,11 @@ function Framed({ address, screen }: { address: string; screen: Screen }) {
   const shown = Math.max(420, Math.min(height * scale, window.innerHeight - 300));
   return (
     <div ref={room}>
-      <div className="window" style={{ width: width * scale + 2, height: shown + 2 }}>
+      <div
+        className="window"
+        {...(scale > (wide - 2) / width ? SIDEWAYS : {})}
+        style={{ width: width * scale + 2, height: shown + 2 }}
+      >
         <iframe
           src={address}
           allow="payment"

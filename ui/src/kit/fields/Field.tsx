@@ -41,6 +41,11 @@ const Framed = styled(TextField)`
     resize: vertical;
     line-height: 1.4;
   }
+  textarea.grows {
+    min-height: 36px;
+    resize: none;
+    field-sizing: content;
+  }
   input.amount {
     text-align: right;
     font-family: var(--mono);
@@ -85,14 +90,17 @@ interface Props extends Omit<TextFieldProps, "children" | "value" | "onChange"> 
   bare?: boolean;
   hint?: ReactNode;
   problem?: string | undefined;
-  /** Several lines. */
-  lines?: boolean;
+  /** Several lines, or one that becomes several where the text is long. */
+  lines?: boolean | "as needed";
   amount?: boolean;
   /** It is an amount in this currency, or a number with decimals: read as people write them. */
   currency?: string;
   decimal?: boolean;
   placeholder?: string;
 }
+
+/** A text without the ends of lines that were pasted into it. */
+export const inOneLine = (text: string) => text.replace(/\s*[\r\n]+\s*/g, " ");
 
 /** A labelled text field: `problem` says what is wrong and what to do, and never clears what was typed. */
 export const Field = steady(function Field({
@@ -115,7 +123,7 @@ export const Field = steady(function Field({
     <Framed
       {...props}
       value={typed.value}
-      onChange={typed.onChange}
+      onChange={lines === "as needed" ? (text) => typed.onChange(inOneLine(text)) : typed.onChange}
       onBlur={(event) => {
         typed.onBlur();
         props.onBlur?.(event);
@@ -126,7 +134,10 @@ export const Field = steady(function Field({
     >
       {bare ? null : <Label>{label}</Label>}
       {lines ? (
-        <TextArea placeholder={placeholder} />
+        <TextArea
+          placeholder={placeholder}
+          {...(lines === "as needed" ? { rows: 1, className: "grows" } : {})}
+        />
       ) : (
         <Input
           className={amount || about ? "amount" : ""}
