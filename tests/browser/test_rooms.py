@@ -53,6 +53,7 @@ def test_anything_is_jumped_to_by_its_name(desk: Page, workshop: Running) -> Non
         desk.keyboard.type(typed)
         desk.get_by_role("listbox").get_by_role("option", name=option).first.click()
         expect(desk.get_by_role("heading", name=heading, level=1)).to_be_visible()
+        assert desk.evaluate("window.scrollY") == 0, "the bar with the jump box has been scrolled away"
     go(desk, workshop, "products")
     jump.click()
     desk.keyboard.type("help")

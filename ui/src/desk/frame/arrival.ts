@@ -12,7 +12,9 @@ export function focusWhenThere(): () => void {
     const sheet = document.querySelector<HTMLElement>('main[tabindex="-1"]');
     if (sheet) {
       stop();
-      sheet.focus();
+      // The bars above stay where they are, and no list that hangs from them is closed by scrolling.
+      sheet.focus({ preventScroll: true });
+      if (sheet.getBoundingClientRect().top < 0) sheet.scrollIntoView();
     } else waiting = requestAnimationFrame(look);
   };
   window.addEventListener("keydown", stop, true);
