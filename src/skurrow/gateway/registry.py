@@ -8,6 +8,7 @@ from typing import cast
 
 import httpx
 
+from skurrow.core.payments.ways import Usable, usable
 from skurrow.gateway.own import OnCollection, OnInvoice, Transfer
 from skurrow.gateway.protocol import Abilities, Account, Credentials, Fees, Gateway, Mode, Reach
 from skurrow.gateway.standin import StandInCards, StandInDebit, StandInWallet
@@ -62,3 +63,17 @@ def account_from(stored: Mapping[str, object]) -> Account:
     }
     currencies = tuple(cast("list[str]", stored.get("currencies", [])))
     return Account(fees=Fees(**cast("dict[str, str]", fees)), currencies=currencies, **known)  # type: ignore[arg-type]
+
+
+def usable_as(adapter_name: str, account: Account) -> Usable:
+    """A connected gateway, from what it says of itself, as far as the choice of a way to pay depends on it."""
+    adapter = ADAPTERS[adapter_name]
+    return usable(
+        adapter_name,
+        adapter.label,
+        account.currencies,
+        account.smallest,
+        account.largest,
+        again=adapter.abilities.recurring,
+        collected=adapter_name == "collection",
+    )

@@ -28,3 +28,9 @@ export function variantOf(price: Price | undefined, chosen: Chosen): Variant | u
 export function quantityOf(price: Price, chosen: Chosen): number {
   return Math.min(price.largest, Math.max(price.smallest, chosen.quantity ?? price.smallest));
 }
+
+/** The amount that the buyer has chosen in the currency they pay in; else what is filled in. */
+export function amountOf(counter: Counter, price: Price, chosen: Chosen): string | undefined {
+  if (price.suggested === null) return undefined;
+  return (chosen.chosen_in === counter.currency ? chosen.chosen : undefined) ?? price.suggested;
+}

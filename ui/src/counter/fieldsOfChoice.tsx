@@ -2,7 +2,7 @@
 import { useId } from "react";
 import { styled } from "styled-components";
 import type { Counter } from "./boot";
-import { type Price, type Variant, quantityOf } from "./chosen";
+import { amountOf, type Price, type Variant, quantityOf } from "./chosen";
 import { Group, WayList } from "./Group";
 import type { Chosen } from "./kept";
 import { Framed } from "./look";
@@ -250,7 +250,8 @@ export function AmountField({
 }) {
   const id = useId();
   const about = { currency: counter.currency };
-  const typed = useTyped(chosen.chosen ?? price.suggested ?? "", (to) => onChange({ chosen: to }), about);
+  const shown = amountOf(counter, price, chosen) ?? "";
+  const typed = useTyped(shown, (to) => onChange({ chosen: to, chosen_in: counter.currency }), about);
   return (
     <Framed>
       <label htmlFor={id}>Amount in {counter.currency}</label>

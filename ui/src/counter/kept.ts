@@ -38,6 +38,14 @@ export function keepVisit(code: CheckoutCode, visit: string) {
   if (code !== null) set("localStorage", `visit ${code}`, visit);
 }
 
+/** The currency that this browser's buyer has chosen at a website, for all its checkouts. */
+export const keptCurrency = (code: CheckoutCode, site: string) =>
+  code === null ? undefined : get("localStorage", `currency ${site}`);
+
+export function keepCurrency(code: CheckoutCode, site: string, currency: string) {
+  if (code !== null) set("localStorage", `currency ${site}`, currency);
+}
+
 /** An address as far as it is typed, in the fields of its country's form. */
 export interface Address {
   street?: string | undefined;
@@ -72,6 +80,8 @@ export interface Chosen {
   variant?: string | undefined;
   quantity?: number | undefined;
   chosen?: string | undefined;
+  /** The currency of that amount: in another one it says nothing. */
+  chosen_in?: string | undefined;
   delivery?: string | undefined;
   coupons: string[];
 }

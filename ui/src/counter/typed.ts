@@ -2,7 +2,7 @@
 import { useState, useEffect } from "react";
 import type { Schemas } from "../api/client";
 import type { Counter } from "./boot";
-import { priceOf, variantOf, quantityOf } from "./chosen";
+import { amountOf, priceOf, variantOf, quantityOf } from "./chosen";
 import { type CheckoutCode, type Typed, keptTyped, type Chosen } from "./kept";
 import type { Wanted, Phase } from "./useVisit";
 
@@ -63,7 +63,7 @@ export function wantedOf(counter: Counter, chosen: Chosen): Wanted {
     price: price.id,
     variant: variantOf(price, chosen)?.id,
     quantity: quantityOf(price, chosen),
-    chosen: price.suggested === null ? undefined : (chosen.chosen ?? price.suggested),
+    chosen: amountOf(counter, price, chosen),
     delivery: chosen.delivery,
     coupons: chosen.coupons,
   };

@@ -3,6 +3,7 @@ import { useCallback, useEffect, useRef, useState } from "react";
 
 import { api, data, Refused, type Problem } from "../api/client";
 import type { Counter, Progress, Quote } from "./boot";
+import { inCurrency, wishedCurrency } from "./currency";
 import { keepProof, keepVisit, keptVisit, type CheckoutCode, type Typed } from "./kept";
 
 /** A choice as the server is asked about it. */
@@ -23,6 +24,8 @@ export interface Paying {
   way: string | undefined;
   token: string | null;
   expected: string;
+  /** The one in which `expected` was shown. */
+  currency: string;
   lives_here: boolean;
   /** For the account page, where subscriptions are looked after. */
   password?: string | undefined;
@@ -53,12 +56,30 @@ const wait = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
 export function useVisit(code: CheckoutCode, fresh: Counter, back?: string) {
   const [counter, setCounter] = useState(fresh);
   const [phase, setPhase] = useState<Phase>(() => ({
-    kind: !back && isFresh(code, fresh) ? "form" : "resuming",
+    kind: !back && isFresh(code, fresh) && !wishedCurrency(code, fresh, fresh) ? "form" : "resuming",
   }));
   const [problem, setProblem] = useState<Problem>();
   const visit = useRef(fresh.visit);
   /** Counts up when the wait for an answer is given up. */
   const again = useRef(0);
+
+  const take = useCallback(
+    (met: Counter) => {
+      visit.current = met.visit;
+      keepVisit(code, met.visit);
+      setCounter(met);
+    },
+    [code],
+  );
+
+  /** A visit in the currency that the link or this browser's buyer has chosen. */
+  const asWished = useCallback(
+    async (found: Counter) => {
+      const wish = wishedCurrency(code, fresh, found);
+      return wish ? inCurrency(found, wish).catch(() => found) : found;
+    },
+    [code, fresh],
+  );
 
   /** Asks until it is known what became of the order; a connection that is away is waited for. */
   const findOut = useCallback(async () => {
@@ -104,10 +125,8 @@ export function useVisit(code: CheckoutCode, fresh: Counter, back?: string) {
         const kept = keptVisit(code);
         const body = { back, fresh: fresh.visit, ...(kept ? { visit: kept } : {}) };
         data(api.POST("/counter/api/come-back", { body })).then(
-          ({ counter: found, progress }) => {
-            visit.current = found.visit;
-            keepVisit(code, found.visit);
-            setCounter(found);
+          async ({ counter: found, progress }) => {
+            take(await asWished(found));
             if (progress.confirmation) arrive(progress);
             else if (progress.state !== "pending")
               setPhase({ kind: "form", refused: progress.message ?? undefined });
@@ -130,13 +149,16 @@ export function useVisit(code: CheckoutCode, fresh: Counter, back?: string) {
     const kept = keptVisit(code);
     if (!kept || isFresh(code, fresh)) {
       keepVisit(code, fresh.visit);
+      if (!wishedCurrency(code, fresh, fresh)) return;
+      void asWished(fresh).then((met) => {
+        take(met);
+        setPhase({ kind: "form" });
+      });
       return;
     }
     data(api.POST("/counter/api/resume", { body: { visit: kept, fresh: fresh.visit } })).then(
-      (resumed) => {
-        visit.current = resumed.counter.visit;
-        keepVisit(code, resumed.counter.visit);
-        setCounter(resumed.counter);
+      async (resumed) => {
+        take(await asWished(resumed.counter));
         const { progress } = resumed;
         if (progress.confirmation || progress.state === "cancelled")
           setPhase({ kind: "bought before", progress });
@@ -148,14 +170,21 @@ export function useVisit(code: CheckoutCode, fresh: Counter, back?: string) {
         setPhase({ kind: "form" });
       },
     );
-  }, [code, fresh, findOut, back]);
+  }, [code, fresh, findOut, back, asWished, take]);
 
   const buyAgain = useCallback(() => {
-    visit.current = fresh.visit;
-    keepVisit(code, fresh.visit);
-    setCounter(fresh);
-    setPhase({ kind: "form" });
-  }, [code, fresh]);
+    void asWished(fresh).then((met) => {
+      take(met);
+      setPhase({ kind: "form" });
+    });
+  }, [fresh, asWished, take]);
+
+  const changeCurrency = useCallback(
+    async (currency: string) => {
+      take(await inCurrency({ ...counter, visit: visit.current }, currency));
+    },
+    [take, counter],
+  );
 
   const pay = useCallback(
     async (typed: Typed, wanted: Wanted, paying: Paying) => {
@@ -197,7 +226,7 @@ export function useVisit(code: CheckoutCode, fresh: Counter, back?: string) {
 
   const paying = useCallback(() => setPhase({ kind: "paying" }), []);
   const editing = useCallback(() => setPhase({ kind: "form" }), []);
-  return { counter, phase, problem, pay, paying, editing, buyAgain, giveUp, visit };
+  return { counter, phase, problem, pay, paying, editing, buyAgain, giveUp, visit, changeCurrency };
 }
 
 /** What a choice costs a buyer; the last answer stays until the next is there. `current`: it is the answer to this. */

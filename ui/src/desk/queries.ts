@@ -197,6 +197,12 @@ export const placements = (code: string) =>
     queryFn: () => data(api.GET("/desk/api/sites/{site}/placements", at(code))),
   });
 
+export const currenciesPaid = (code: string) =>
+  queryOptions({
+    queryKey: ["site", code, "currencies"],
+    queryFn: () => data(api.GET("/desk/api/sites/{site}/currencies", at(code))),
+  });
+
 export const gateways = (code: string) =>
   queryOptions({
     queryKey: ["site", code, "gateways"],

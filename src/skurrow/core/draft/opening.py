@@ -5,7 +5,7 @@ The full check of a site comes before that; here is only what a real buyer, or t
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 
@@ -32,8 +32,28 @@ class Finding:
     hinders: bool
 
 
-def opening(released: Edition | None, unreleased: int, gateways: Sequence[GatewayStanding]) -> list[Finding]:
-    """What would go wrong with what was `released`, while so many parts are `unreleased`; what hinders comes first."""
+def not_payable(unpaid: Mapping[str, Sequence[str]]) -> list[str]:
+    """In sentences, which currencies no gateway of a mode takes: of those for real buyers where there are any.
+
+    >>> not_payable({"live": ["GBP", "JPY"], "test": ["JPY"]})
+    ['No gateway that is connected for live takes GBP and JPY, so buyers cannot choose them.']
+    """
+    mode = "live" if "live" in unpaid else "test"
+    left = list(unpaid.get(mode, ()))
+    if not left:
+        return []
+    them = "it" if len(left) == 1 else "them"
+    return [f"No gateway that is connected for {mode} takes {_and(left)}, so buyers cannot choose {them}."]
+
+
+def opening(
+    released: Edition | None,
+    unreleased: int,
+    gateways: Sequence[GatewayStanding],
+    unpaid: Mapping[str, Sequence[str]] | None = None,
+) -> list[Finding]:
+    """What would go wrong with what was `released`, while so many parts are `unreleased` and some of its currencies
+    `unpaid` by mode; what hinders comes first."""
     found: list[Finding] = []
     if not gateways:
         found.append(
@@ -44,6 +64,9 @@ def opening(released: Edition | None, unreleased: int, gateways: Sequence[Gatewa
             message = f"{gateway.name} takes money and does not pay it out yet"
             remedy = "Finish there what it asks of you, then look again"
             found.append(Finding("payout", message, remedy, "payments", False))
+    for words in not_payable({"live": (unpaid or {}).get("live", ())}):
+        remedy = "Connect one that does, or take it out under Currencies"
+        found.append(Finding("currency", words.rstrip("."), remedy, "currencies", False))
     if released is None:
         found.append(Finding("release", "Nothing has been released", "Make a release first", "release", True))
     else:

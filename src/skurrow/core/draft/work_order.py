@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -29,15 +29,16 @@ def work_order(
     disputed: int = 0,
     held: int = 0,
     aside: int = 0,
+    unpaid: Sequence[str] = (),
 ) -> list[Stage]:
     """How the eight stages stand for a draft, the modes of its connected gateways, and the books that have orders: with
-    how many gateways the books differ, how many charges are disputed, how many orders are held for a person, and how
-    many transfers set aside."""
+    how many gateways the books differ, how many charges are disputed, how many orders are held for a person, how
+    many transfers set aside, and which currencies are `unpaid`, since no connected gateway takes them."""
     products, checkouts = len(edition.site.products), len(edition.site.checkouts)
     sellable = products > 0 and checkouts > 0
     return [
         Stage("products", "ready" if products else "not_begun", _count(products, "product")),
-        _payments(connected_modes, differing),
+        _payments(connected_modes, differing, unpaid),
         _tax_and_delivery(edition),
         Stage("checkouts", _begun(checkouts, sellable), _count(checkouts, "checkout")),
         Stage("on-the-site", _begun(checkouts, bool(sold_in)), _SOLD[_book(sold_in)]),
@@ -76,11 +77,14 @@ def _orders(sold_in: Collection[str], disputed: int, held: int, aside: int) -> S
     return Stage("orders", "in_work" if sold_in else "not_begun", words)
 
 
-def _payments(modes: Collection[str], differing: int) -> Stage:
+def _payments(modes: Collection[str], differing: int, unpaid: Sequence[str]) -> Stage:
     if differing:
         return Stage("payments", "attention", "the books differ", differing)
     if "test" not in modes:
         return Stage("payments", "attention" if not modes else "in_work", "connect a gateway", 1)
+    if unpaid:
+        more = f" and {len(unpaid) - 2} more" if len(unpaid) > 2 else ""
+        return Stage("payments", "attention", f"no gateway takes {', '.join(unpaid[:2])}{more}", len(unpaid))
     return Stage("payments", "ready" if "live" in modes else "in_work", _connected(modes))
 
 

@@ -65,9 +65,39 @@ def offers(edition: Edition, connected: Iterable[Usable], sale: Sale) -> list[Of
 
     Where the owner has chosen none, all of them, as they were connected.
     """
+    return [_offer(edition, way, gateway, sale) for way, gateway in _offered(edition, connected)]
+
+
+def payable(edition: Edition, connected: Iterable[Usable], later: bool = False) -> tuple[str, ...]:
+    """The site's currencies, in its order, that at least one of the connected gateways takes, as the owner offers it;
+    with `later` one that can charge again. What is paid only on collection does not count: it is not for everybody."""
+    offered = [
+        (way, gateway)
+        for way, gateway in _offered(edition, connected)
+        if not gateway.collected and (gateway.again or not later)
+    ]
+    return tuple(
+        code for code in edition.currencies if any(_not_in(way, gateway, code) is None for way, gateway in offered)
+    )
+
+
+def unpaid(edition: Edition, connected: Mapping[str, Iterable[Usable]]) -> dict[str, tuple[str, ...]]:
+    """By mode the currencies that are sold in and that no gateway takes which is connected for it; of a mode for which
+    none is connected nothing is said."""
+    found = {}
+    for mode, usable_there in connected.items():
+        known = list(usable_there)
+        takes = payable(edition, known)
+        left = tuple(code for code in edition.currencies if code not in takes)
+        if known and left:
+            found[mode] = left
+    return found
+
+
+def _offered(edition: Edition, connected: Iterable[Usable]) -> list[tuple[WayToPay, Usable]]:
     by_name = {one.gateway: one for one in connected}
     ways = edition.site.payments.ways or [WayToPay(gateway=name) for name in by_name]
-    return [_offer(edition, way, by_name[way.gateway], sale) for way in ways if way.gateway in by_name]
+    return [(way, by_name[way.gateway]) for way in ways if way.gateway in by_name]
 
 
 def _offer(edition: Edition, way: WayToPay, gateway: Usable, sale: Sale) -> Offer:
@@ -80,10 +110,9 @@ def _why_not(edition: Edition, way: WayToPay, gateway: Usable, sale: Sale) -> st
         return sentence("way_nothing_due")
     if way.countries is not None and sale.country not in way.countries:
         return sentence("way_country", country=sale.country)
-    if way.currencies is not None and sale.currency not in way.currencies:
-        return sentence("way_currency", currency=sale.currency)
-    if gateway.currencies and sale.currency not in gateway.currencies:
-        return sentence("way_takes_no", currency=sale.currency)
+    not_in = _not_in(way, gateway, sale.currency)
+    if not_in is not None:
+        return not_in
     if gateway.collected and not sale.collected:
         return sentence("way_not_collected")
     if sale.later and not gateway.again:
@@ -98,6 +127,15 @@ def _why_not(edition: Edition, way: WayToPay, gateway: Usable, sale: Sale) -> st
     for limit in most:
         if limit is not None and sale.amount > limit:
             return sentence("way_above", limit=_money(limit, sale.currency))
+    return None
+
+
+def _not_in(way: WayToPay, gateway: Usable, currency: str) -> str | None:
+    """Why nothing can be paid with it in a currency."""
+    if way.currencies is not None and currency not in way.currencies:
+        return sentence("way_currency", currency=currency)
+    if gateway.currencies and currency not in gateway.currencies:
+        return sentence("way_takes_no", currency=currency)
     return None
 
 

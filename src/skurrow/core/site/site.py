@@ -12,13 +12,15 @@ from skurrow.core.site.values import Colour, Country, CurrencyCode, Frozen, Name
 
 
 class Site(Frozen):
-    """Who sells, and from which website; `colour` is the brand's, used at the counter."""
+    """Who sells, and from which website; `colour` is the brand's, used at the counter. `currency_chooser` says whether
+    buyers may change the currency there, or pay in the one of their country or their link."""
 
     name: Name
     url: WebAddress
     country: Country
     time_zone: Annotated[str, AfterValidator(known_time_zone)]
     colour: Colour = "#2F4858"
+    currency_chooser: bool = True
 
     @property
     def zone(self) -> ZoneInfo:

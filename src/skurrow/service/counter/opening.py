@@ -17,6 +17,7 @@ from skurrow.core.site.stand_in_buyers import StandInBuyer
 from skurrow.gateway.protocol import Mode
 from skurrow.service.context import Context
 from skurrow.service.counter.coupons import brought_by
+from skurrow.service.counter.currencies import in_currency, met_in, sold_in
 from skurrow.service.counter.pricing import Offered, first_chosen, offered_of
 from skurrow.service.counter.selling_states import check_open, stopped_prices
 from skurrow.service.counter.visit import PREVIEWING, Visit, is_test_pass, signed
@@ -48,7 +49,8 @@ class Filled:
 
 @dataclass(frozen=True, slots=True)
 class Counter:
-    """What a checkout page needs to be shown."""
+    """What a checkout page needs to be shown. `currencies` can be chosen, where there is a `chooser`; the link has
+    `asked` for one of them."""
 
     visit: str
     site_id: UUID
@@ -58,6 +60,8 @@ class Counter:
     colour: str
     checkout: Checkout
     currency: str
+    currencies: tuple[str, ...]
+    chooser: bool
     home: str
     countries: frozenset[str]
     offered: list[Offered]
@@ -67,6 +71,7 @@ class Counter:
     pay: list[CounterWay]
     sends: bool
     filled: Filled | None = None
+    asked: bool = False
 
 
 async def open_preview(context: Context, token: str) -> Counter:
@@ -115,10 +120,17 @@ def preview_token(context: Context, site_id: UUID, checkout_id: str, buyer: Stan
 
 
 async def open_counter(
-    context: Context, code: str, test_pass: str | None = None, coupon: str | None = None, address: str = ""
+    context: Context,
+    code: str,
+    test_pass: str | None = None,
+    coupon: str | None = None,
+    address: str = "",
+    currency: str | None = None,
+    country: str | None = None,
 ) -> Counter:
-    """Begins a visit at a public address, from an `address` on the net. Raises NotFound for an unknown one, Closed when
-    nothing can be paid, or nothing is sold.
+    """Begins a visit at a public address, from an `address` on the net that seems to be in a `country`, in the
+    `currency` that the link asks for if that can be paid. Raises NotFound for an unknown one, Closed when nothing can
+    be paid, or nothing is sold.
 
     Before a site has gone live, those who bring its test pass are test buyers and meet the draft; so does whoever comes
     if the website is on this machine, or the owner lets everybody try. Afterwards buyers are real and meet the last
@@ -158,7 +170,10 @@ async def open_counter(
     began = context.now()
     visit = Visit(context.new_id(), site.id, checkout.id, mode, change, release, began, coupon=brought, tries=tries)
     gone = frozenset() if tries is not None else stopped_prices(row, edition, checkout.prices)
-    return counter_of(context, visit, edition, connected, left, gone=gone)
+    choosable, asked = sold_in(edition, connected, checkout), currency.strip().upper() if currency else None
+    visit = in_currency(visit, edition, met_in(choosable, asked, country))
+    counter = counter_of(context, visit, edition, connected, left, gone=gone)
+    return replace(counter, asked=asked in choosable)
 
 
 def on_this_machine(edition: Edition) -> bool:
@@ -200,6 +215,8 @@ def counter_of(
         colour=shop.colour,
         checkout=checkout,
         currency=currency,
+        currencies=tuple(dict.fromkeys((*sold_in(edition, connected, checkout), currency))),
+        chooser=shop.currency_chooser,
         home=shop.country,
         countries=COUNTRIES,
         offered=[offered_of(edition, left, price, price in gone) for price in checkout.prices],

@@ -108,7 +108,7 @@ async def _pay(context: Context, visit: Visit, payment: Payment, opened: _Opened
         if len(earlier) >= MOST_ATTEMPTS:
             raise TooMany("Too many cards were refused for this order. Nothing was charged.", 24 * 3600)
         check_sold(selling, edition, visit, quoted)
-        if payment.expected != due:
+        if payment.expected != due or payment.currency not in (None, quoted.currency):
             raise Conflict(f"The amount is {due} {quoted.currency} now.", quoted)
         if not connected:
             raise Closed(f"{edition.site.site.name} cannot take payments at the moment.")

@@ -15,7 +15,8 @@ class Payment:
     """What the buyer asks to pay, and with what: `buyer` as typed, with the country that the connection seems to come
     from, and whether they have said which is right. `expected` is the amount that was shown to them, as a text; where
     it is nothing, no card and so no `token` is needed. `way` is the gateway (None: the first that there is), and
-    `address_seen` where the connection comes from. A `password` is for the account page.
+    `address_seen` where the connection comes from. A `password` is for the account page. `currency` is the one that
+    was shown (None: the visit's).
     """
 
     buyer: KeptBuyer
@@ -25,6 +26,7 @@ class Payment:
     way: str | None = None
     address_seen: str | None = None
     password: str | None = field(default=None, repr=False)
+    currency: str | None = None
 
     @property
     def customer(self) -> str:

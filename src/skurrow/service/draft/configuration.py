@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import secrets
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Any
@@ -14,8 +14,10 @@ from skurrow.core.countries import COUNTRIES
 from skurrow.core.draft.changes import Difference, differences
 from skurrow.core.draft.work_order import Stage, work_order
 from skurrow.core.edition import Edition
+from skurrow.core.payments.ways import Usable, unpaid
 from skurrow.core.problems import InvalidInput, Problem
 from skurrow.core.site.whole import LISTS, SINGLE
+from skurrow.gateway.registry import account_from, usable_as
 from skurrow.service.context import Context
 from skurrow.service.refusals import Closed, Conflict, NotFound
 from skurrow.service.states import State, edited
@@ -25,6 +27,7 @@ from skurrow.store.draft import sites
 from skurrow.store.draft.sites import Edited, PartRow, ReleaseRow, SiteRow
 from skurrow.store.orders import disputes, orders, reviews, selling_states
 from skurrow.store.payments import aside, connections, reconciliations, transfers
+from skurrow.store.payments.connections import ConnectionRow
 
 _ORDER = ("product", "coupon", "checkout", *SINGLE)
 _LETTERS = "abcdefghjkmnpqrstuvwxyz23456789"
@@ -113,6 +116,7 @@ async def site_state(context: Context, site_id: UUID) -> SiteState:
         tried = await orders.orders_before(Book(db, site_id, "test"), None, "", 1)
         books = {mode for mode, sold in (("live", has_sold), ("test", bool(tried))) if sold}
         edition = state.edition
+        untaken = unpaid_in(edition, connected)
         stages = work_order(
             edition,
             tuple(c.mode for c in connected),
@@ -121,6 +125,7 @@ async def site_state(context: Context, site_id: UUID) -> SiteState:
             disputed=await disputes.open_disputes(db, site_id),
             held=await reviews.held(db, site_id),
             aside=await transfers.aside(db, site_id),
+            unpaid=list(dict.fromkeys(code for mode in untaken.values() for code in mode)),
         )
         shop, selling = edition.site.site, await selling_states.selling(db, site_id)
         return SiteState(
@@ -136,6 +141,14 @@ async def site_state(context: Context, site_id: UUID) -> SiteState:
             aside=await aside.how_many(db, site_id),
             has_sold=has_sold,
         )
+
+
+def unpaid_in(edition: Edition, connected: Iterable[ConnectionRow]) -> dict[str, tuple[str, ...]]:
+    """By mode the currencies of a draft or release that no connected gateway takes."""
+    by_mode: dict[str, list[Usable]] = {}
+    for row in connected:
+        by_mode.setdefault(row.mode, []).append(usable_as(row.adapter, account_from(row.account)))
+    return unpaid(edition, by_mode)
 
 
 def changed_parts(before: State | None, after: State) -> list[PartRow]:

@@ -9,7 +9,7 @@ from skurrow.core.draft.opening import Finding, GatewayStanding, opening
 from skurrow.core.problems import InvalidInput, Problem
 from skurrow.gateway.registry import NAMES, account_from
 from skurrow.service.context import Context
-from skurrow.service.draft.configuration import how_many_changed, site_row
+from skurrow.service.draft.configuration import how_many_changed, site_row, unpaid_in
 from skurrow.store.database import Connection, site_transaction
 from skurrow.store.draft import sites
 from skurrow.store.payments import connections
@@ -56,4 +56,5 @@ async def _opening(context: Context, db: Connection, site_id: UUID) -> list[Find
         released.edition if released else None,
         how_many_changed(released, await context.states.at(db, site_id, row.head_change)),
         [GatewayStanding(NAMES[one.adapter], account_from(one.account).pays_out) for one in connected],
+        unpaid_in(released.edition, connected) if released else None,
     )

@@ -11,15 +11,24 @@ from psycopg import errors
 
 from skurrow.core.draft.changes import Difference, differences
 from skurrow.core.draft.jumps import jumps
+from skurrow.core.draft.opening import not_payable
 from skurrow.core.draft.review import Review, review
 from skurrow.service.context import Context
-from skurrow.service.draft.configuration import Edit, changed_parts, check_settled, edit_parts, site_row
+from skurrow.service.draft.configuration import (
+    Edit,
+    changed_parts,
+    check_settled,
+    edit_parts,
+    site_row,
+    unpaid_in,
+)
 from skurrow.service.refusals import Conflict, NotFound
 from skurrow.service.states import State
 from skurrow.store.book import Book
 from skurrow.store.database import Connection, site_transaction
 from skurrow.store.draft import sites
 from skurrow.store.draft.sites import PartRow, ReleaseRow
+from skurrow.store.payments import connections
 from skurrow.store.subscriptions import subscriptions
 
 PAGE = 30
@@ -59,6 +68,7 @@ async def look_through(context: Context, site_id: UUID, number: int | None = Non
         head = await context.states.at(db, site_id, row.head_change)
         last = await sites.last_release(db, site_id)
         before = await context.states.at(db, site_id, last.change) if last else None
+        connected = await connections.current_connections(db, site_id)
         after = (
             head
             if number is None
@@ -74,7 +84,7 @@ async def look_through(context: Context, site_id: UUID, number: int | None = Non
         told = differences(old.body if old else None, part.body)
         fresh = old is None or old.body is None
         parts.append(PartReview(part, told, fresh, _in_draft(part, old, head)))
-    twice = jumps(before.edition if before else None, after.edition)
+    twice = jumps(before.edition if before else None, after.edition) + not_payable(unpaid_in(after.edition, connected))
     return ReleaseReview(after.change, head.change, parts, len(changed) - len(parts), found, twice)
 
 

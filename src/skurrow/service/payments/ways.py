@@ -13,10 +13,9 @@ from uuid import UUID
 from skurrow.core.edition import Edition
 from skurrow.core.payments.costs import Tariff
 from skurrow.core.payments.ways import Offer, Sale, Usable, offers
-from skurrow.core.payments.ways import usable as read_usable
 from skurrow.core.quote.written import Quote
 from skurrow.gateway.protocol import Account, PaymentWindow
-from skurrow.gateway.registry import ADAPTERS
+from skurrow.gateway.registry import ADAPTERS, usable_as
 from skurrow.service.context import Context
 from skurrow.service.payments.gateways import account_of, connections_for, gateway_of
 from skurrow.store.book import Book
@@ -64,21 +63,7 @@ _MOST_SITES = 10_000
 
 def usable_of(row: ConnectionRow) -> Usable:
     """A connected gateway, as far as the choice depends on it."""
-    return usable(row.adapter, account_of(row))
-
-
-def usable(adapter_name: str, account: Account) -> Usable:
-    """The same from what it says of itself."""
-    adapter = ADAPTERS[adapter_name]
-    return read_usable(
-        adapter_name,
-        adapter.label,
-        account.currencies,
-        account.smallest,
-        account.largest,
-        again=adapter.abilities.recurring,
-        collected=adapter_name == "collection",
-    )
+    return usable_as(row.adapter, account_of(row))
 
 
 def tariff(account: Account) -> Tariff:

@@ -19,7 +19,7 @@ from skurrow.core.site.stand_in_buyers import CardBehaviour, StandInBuyer
 from skurrow.core.tape.comparisons import Comparison, CouponCost, comparisons, coupon_costs
 from skurrow.core.tape.tape import Future, Tape, Toll, Wanted, future, tape, wanted_of
 from skurrow.gateway.protocol import Mode
-from skurrow.gateway.registry import account_from
+from skurrow.gateway.registry import account_from, usable_as
 from skurrow.service import calendars
 from skurrow.service.context import Context
 from skurrow.service.counter.pricing import first_chosen
@@ -170,7 +170,7 @@ def beside(edition: Edition, product: Product, about: tuple[str, str] | None, at
 def toll_of(connected: dict[str, Any]) -> Toll:
     """A connected gateway with what it takes."""
     account = account_from(connected["account"])
-    return Toll(ways.usable(connected["adapter"], account), ways.tariff(account))
+    return Toll(usable_as(connected["adapter"], account), ways.tariff(account))
 
 
 def subject(edition: Edition, about: tuple[str, str] | None) -> PricedProduct | None:

@@ -34,5 +34,15 @@ def usual() -> tuple[Usual, ...]:
     return tuple(found)
 
 
+@cache
+def currency_of(country: str) -> str | None:
+    """The currency that is usual in a country, by CLDR; None where nobody lives.
+
+    >>> currency_of("GB"), currency_of("JP")
+    ('GBP', 'JPY')
+    """
+    return next((one.currency for one in usual() if one.code == country), None)
+
+
 def _regions(country: str) -> tuple[tuple[str, str], ...]:
     return next(one.choices for one in addresses.form(country).fields if one.name == "region")

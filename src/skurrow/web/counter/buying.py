@@ -16,9 +16,17 @@ from skurrow.service.draft.configuration import edition_of
 from skurrow.service.people import passwords
 from skurrow.service.tax import tax_numbers
 from skurrow.web.access import Means, address_of
-from skurrow.web.counter.given import ComeBack, NumberRequest, PayRequest, QuoteRequest, ResumeRequest, VisitRequest
+from skurrow.web.counter.given import (
+    ComeBack,
+    CurrencyRequest,
+    NumberRequest,
+    PayRequest,
+    QuoteRequest,
+    ResumeRequest,
+    VisitRequest,
+)
 from skurrow.web.counter.showing import NAMES, counter_view, for_buyers, form_view, number_view, progress_view
-from skurrow.web.counter.views import AddressFormView, NumberView, ProgressView, QuoteView, Resumed
+from skurrow.web.counter.views import AddressFormView, InCurrency, NumberView, ProgressView, QuoteView, Resumed
 from skurrow.web.counter.whence import guessed_country, language, seen_in_country
 from skurrow.web.routes import new_router
 
@@ -41,6 +49,14 @@ async def come_back(body: ComeBack, context: Means, request: Request) -> Resumed
     """Tells a buyer who comes back from paying elsewhere how the order stands. Asked again, until that is decided."""
     counter, progress = await returning.come_back(context, body.back, body.fresh, body.visit)
     return Resumed(counter=counter_view(counter, guessed_country(request)), progress=progress_view(progress))
+
+
+@router.post("/counter/api/currency")
+async def change_currency(body: CurrencyRequest, context: Means) -> InCurrency:
+    """The same visit in another currency."""
+    counter = await returning.change_currency(context, read_visit(context, body.visit), body.currency)
+    view = counter_view(counter)
+    return InCurrency(visit=view.visit, currency=view.currency, prices=view.prices)
 
 
 @router.post("/counter/api/quote", response_model=QuoteView)
@@ -83,7 +99,9 @@ async def pay(body: PayRequest, context: Means, request: Request) -> ProgressVie
     """Pays once, however often it is asked."""
     visit = read_visit(context, body.visit)
     buyer = body.kept(seen_in_country(request), language(request))
-    payment = Payment(buyer, body.token, body.expected, body.choice(), body.way, address_of(request), body.password)
+    payment = Payment(
+        buyer, body.token, body.expected, body.choice(), body.way, address_of(request), body.password, body.currency
+    )
     if body.password:
         passwords.check(body.password)
     return progress_view(await paying.pay(context, visit, payment))

@@ -95,7 +95,8 @@ class QuoteRequest(_Buying):
 
 
 class PayRequest(_Buying):
-    """A press of the pay button. `expected` is the amount that stood beside it; without an amount there is no token.
+    """A press of the pay button. `expected` is the amount that stood beside it, in `currency` (None: the visit's);
+    without an amount there is no token.
     `lives_here`: the buyer has said that the country is right, whatever the connection seems to say. A `password` is
     for the account page, where subscriptions are looked after."""
 
@@ -107,6 +108,7 @@ class PayRequest(_Buying):
     way: Annotated[str, Field(max_length=60)] | None = None
     token: GatewayToken | None = None
     expected: Annotated[str, Field(max_length=20)]
+    currency: Annotated[str, Field(max_length=3)] | None = None
 
     def kept(self, seen_in: str | None, language: str | None) -> KeptBuyer:
         """Whoever buys, as their order keeps it, without what is blank; `seen_in` is the country that their connection
@@ -145,6 +147,13 @@ class ResumeRequest(_Given):
 
     visit: _VISIT
     fresh: _VISIT
+
+
+class CurrencyRequest(_Given):
+    """A visit, and the currency that it is to be in."""
+
+    visit: _VISIT
+    currency: Annotated[str, Field(pattern=r"^[A-Z]{3}$")]
 
 
 class ComeBack(_Given):

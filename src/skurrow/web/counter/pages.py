@@ -49,18 +49,20 @@ async def checkout_page(
     request: Request,
     test: Annotated[str | None, Query(max_length=500)] = None,
     coupon: Annotated[str | None, Query(max_length=40)] = None,
+    currency: Annotated[str | None, Query(max_length=20)] = None,
     back: Annotated[str | None, Query(max_length=1000)] = None,
 ) -> Response:
     """The checkout as a page, on its own or in a frame. `back` says which order somebody comes back from paying."""
     try:
-        counter = await opening.open_counter(context, code, test, coupon, address_of(request))
+        country = guessed_country(request)
+        counter = await opening.open_counter(context, code, test, coupon, address_of(request), currency, country)
     except NotFound:
         return pages.counter({"page": "unknown"}, "No such checkout", 404)
     except Closed as closed:
         return _not_open(closed)
     except database.DATABASE_AWAY:
         return away()
-    view = counter_view(counter, guessed_country(request))
+    view = counter_view(counter, country)
     boot = {"page": "checkout", "code": code, "counter": view.model_dump(mode="json"), "back": back}
     title = f"{view.heading} · {counter.site_name}"
     return pages.counter(boot, title, 200, _origins(counter), _framers(context, counter.site_url))

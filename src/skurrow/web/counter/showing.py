@@ -16,6 +16,7 @@ from skurrow.service.counter.opening import Counter
 from skurrow.service.counter.pricing import Offered
 from skurrow.service.counter.progress import Progress
 from skurrow.service.refusal_words import at_counter
+from skurrow.service.tax.countries import currency_of
 from skurrow.service.tax.tax_numbers import Checked
 from skurrow.web.counter.views import (
     AddressFieldView,
@@ -64,6 +65,7 @@ def form_view(country: str) -> AddressFormView:
     ]
     return AddressFormView(
         country=country,
+        currency=currency_of(country),
         fields=fields,
         place_by_postal_code=form.place_by_postal_code,
         tax_number=form.tax_number,
@@ -142,6 +144,9 @@ def counter_view(counter: Counter, guessed: str | None = None) -> CounterView:
         form=form_view(country),
         countries=[CountryName(code=code, name=name) for code, name in ordered],
         currency=counter.currency,
+        currencies=list(counter.currencies),
+        chooser=counter.chooser,
+        asked=counter.asked,
         prices=[_price_view(counter, one) for one in counter.offered],
         price=counter.first,
         coupons=counter.coupons,

@@ -78,10 +78,11 @@ class AddressFieldView(BaseModel):
 
 
 class AddressFormView(BaseModel):
-    """How a country writes addresses, whether the postal code decides about tax, and what a business's number is
-    called where it matters."""
+    """How a country writes addresses, whether the postal code decides about tax, what a business's number is called
+    where it matters, and the currency that is usual there."""
 
     country: str
+    currency: str | None
     fields: list[AddressFieldView]
     place_by_postal_code: bool
     tax_number: str | None
@@ -111,7 +112,8 @@ class PayWayView(BaseModel):
 class CounterView(BaseModel):
     """All that a checkout page shows but the amounts. `price` is chosen at first; `coupon` came with the link.
 
-    `country` is where the buyer seems to be (`guessed`) or the seller's own, with its address form.
+    `country` is where the buyer seems to be (`guessed`) or the seller's own, with its address form. `currencies` can be
+    paid in, the first where nothing else is known; `chooser`: buyers may choose; `asked`: the link has chosen.
     """
 
     visit: str
@@ -127,6 +129,9 @@ class CounterView(BaseModel):
     form: AddressFormView
     countries: list[CountryName]
     currency: str
+    currencies: list[str]
+    chooser: bool
+    asked: bool
     prices: list[PriceView]
     price: str
     coupons: bool
@@ -251,6 +256,14 @@ class ProgressView(BaseModel):
     approve_at: str | None = None
     off_site: bool = False
     way: str | None = None
+
+
+class InCurrency(BaseModel):
+    """A visit in another currency: what changes of what the page shows."""
+
+    visit: str
+    currency: str
+    prices: list[PriceView]
 
 
 class Resumed(BaseModel):

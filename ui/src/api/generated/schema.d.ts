@@ -332,6 +332,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/counter/api/currency": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Change Currency
+         * @description The same visit in another currency.
+         */
+        post: operations["change_currency"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/counter/api/give-up": {
         parameters: {
             query?: never;
@@ -1330,6 +1350,26 @@ export interface paths {
          * @description Asks a connected gateway whether it answers.
          */
         post: operations["ask_gateway"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/desk/api/sites/{site}/currencies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Currencies
+         * @description The draft's currencies, and what each can be paid with.
+         */
+        get: operations["list_currencies"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2377,12 +2417,14 @@ export interface components {
         };
         /**
          * AddressFormView
-         * @description How a country writes addresses, whether the postal code decides about tax, and what a business's number is
-         *     called where it matters.
+         * @description How a country writes addresses, whether the postal code decides about tax, what a business's number is called
+         *     where it matters, and the currency that is usual there.
          */
         AddressFormView: {
             /** Country */
             country: string;
+            /** Currency */
+            currency: string | null;
             /** Fields */
             fields: components["schemas"]["AddressFieldView"][];
             /** Place By Postal Code */
@@ -3136,11 +3178,16 @@ export interface components {
          * CounterView
          * @description All that a checkout page shows but the amounts. `price` is chosen at first; `coupon` came with the link.
          *
-         *     `country` is where the buyer seems to be (`guessed`) or the seller's own, with its address form.
+         *     `country` is where the buyer seems to be (`guessed`) or the seller's own, with its address form. `currencies` can be
+         *     paid in, the first where nothing else is known; `chooser`: buyers may choose; `asked`: the link has chosen.
          */
         CounterView: {
+            /** Asked */
+            asked: boolean;
             /** Button */
             button: string;
+            /** Chooser */
+            chooser: boolean;
             /** Colour */
             colour: string;
             /** Countries */
@@ -3151,6 +3198,8 @@ export interface components {
             coupon: string | null;
             /** Coupons */
             coupons: boolean;
+            /** Currencies */
+            currencies: string[];
             /** Currency */
             currency: string;
             filled?: components["schemas"]["FilledView"] | null;
@@ -3276,6 +3325,28 @@ export interface components {
             problems: components["schemas"]["CsvProblem"][];
             /** Rows */
             rows: components["schemas"]["CsvRow"][];
+        };
+        /**
+         * CurrencyRequest
+         * @description A visit, and the currency that it is to be in.
+         */
+        CurrencyRequest: {
+            /** Currency */
+            currency: string;
+            /** Visit */
+            visit: string;
+        };
+        /**
+         * CurrencyView
+         * @description A currency of the draft, and by mode the ways to pay that take it; null where no gateway is connected.
+         */
+        CurrencyView: {
+            /** Code */
+            code: string;
+            /** Live */
+            live: string[] | null;
+            /** Test */
+            test: string[] | null;
         };
         /**
          * DeleteRequest
@@ -3589,6 +3660,18 @@ export interface components {
              * @enum {string}
              */
             state: "open" | "passed" | "given_back";
+        };
+        /**
+         * InCurrency
+         * @description A visit in another currency: what changes of what the page shows.
+         */
+        InCurrency: {
+            /** Currency */
+            currency: string;
+            /** Prices */
+            prices: components["schemas"]["PriceView"][];
+            /** Visit */
+            visit: string;
         };
         /**
          * InvitationView
@@ -4530,7 +4613,8 @@ export interface components {
         };
         /**
          * PayRequest
-         * @description A press of the pay button. `expected` is the amount that stood beside it; without an amount there is no token.
+         * @description A press of the pay button. `expected` is the amount that stood beside it, in `currency` (None: the visit's);
+         *     without an amount there is no token.
          *     `lives_here`: the buyer has said that the country is right, whatever the connection seems to say. A `password` is
          *     for the account page, where subscriptions are looked after.
          */
@@ -4552,6 +4636,8 @@ export interface components {
             country: string;
             /** Coupons */
             coupons?: string[];
+            /** Currency */
+            currency?: string | null;
             deliver_to?: components["schemas"]["ParcelTo"] | null;
             /** Delivery */
             delivery?: string | null;
@@ -7181,6 +7267,48 @@ export interface operations {
             };
         };
     };
+    change_currency: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CurrencyRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InCurrency"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     give_up: {
         parameters: {
             query?: never;
@@ -9465,6 +9593,46 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AnswerView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    list_currencies: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CurrencyView"][];
                 };
             };
             /** @description Unprocessable Entity */

@@ -5,6 +5,7 @@ import type { Counter } from "../boot";
 import { CardFields } from "../CardFields";
 import { Choose } from "../Choose";
 import { Coupons } from "../Coupons";
+import { CurrencyField } from "../CurrencyField";
 import { Ways } from "../Fields";
 import type { CheckoutCode } from "../kept";
 import { Aside, Column, TextButton } from "../look";
@@ -54,6 +55,7 @@ export function Checkout({
           void pressing.press();
         }}
       >
+        <CurrencyField counter={counter} currencies={checkout.currencies} />
         <Choose counter={counter} chosen={chosen} problem={wrong} onChange={choose} />
         <Who checkout={checkout} />
         <Country checkout={checkout} />
@@ -76,8 +78,10 @@ export function Checkout({
         {quote && !checkout.nothing && !checkout.offered.length ? (
           <Aside className="wrong" role="alert">
             <strong>There is no way to pay this.</strong>
-            None of the ways in which {counter.site_name} is paid fits this amount, currency and country. Ask
-            them.
+            None of the ways in which {counter.site_name} is paid fits this amount, currency and country.{" "}
+            {counter.chooser && counter.currencies.length > 1
+              ? "Choose another currency, or ask them."
+              : "Ask them."}
           </Aside>
         ) : null}
         <Pay checkout={checkout} />

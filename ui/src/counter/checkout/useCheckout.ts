@@ -4,6 +4,7 @@ import { api, data, Refused, fieldProblem } from "../../api/client";
 import { type Counter, tell } from "../boot";
 import type { CardHandle } from "../CardFields";
 import { priceOf } from "../chosen";
+import { useCurrency } from "../currency";
 import { useForm } from "../forms";
 import {
   type CheckoutCode,
@@ -37,6 +38,8 @@ export function useCheckout(code: CheckoutCode, fresh: Counter, back: string | u
   const form = useForm(typed.country, counter.form);
   const parcelForm = useForm(typed.deliver_to?.country ?? typed.country, counter.form);
   const price = priceOf(counter, chosen);
+  const place = { country: typed.country, form, open: visit.phase.kind === "form" };
+  const currencies = useCurrency(code, fresh, counter, place, visit.changeCurrency);
   // What was just chosen, until the server has answered; else what it reckons with.
   const delivery =
     quote?.ways.find((one) => one.id === chosen.delivery) ?? quote?.ways.find((one) => one.id === quote.way);
@@ -53,6 +56,7 @@ export function useCheckout(code: CheckoutCode, fresh: Counter, back: string | u
     ...{ typed, set, setParcel, missing, setMissing, chosen, choose, wanted },
     ...{ quote, quoteProblem, askAgain, current, offered, payWay, form, parcelForm, price, delivery, free },
     back,
+    currencies,
     sends: Boolean(price?.sends) && !delivery?.pick_up,
     /** Neither is anything due, nor is a card kept to be charged later. */
     nothing: free && !quote.keeps,
@@ -144,6 +148,7 @@ export function usePress(checkout: UnderWay) {
     const expected: Omit<Paying, "token"> = {
       way: nothing ? undefined : payWay?.gateway,
       expected: quote.due_today,
+      currency: quote.currency,
       lives_here: livesHere,
       ...(password && quote.later.length ? { password } : {}),
     };
@@ -171,8 +176,8 @@ export function usePress(checkout: UnderWay) {
     }
     busy.current = true;
     paying();
-    const expected = quote.due_today;
-    await pay(typed, wanted, { way: payWay.gateway, token, expected, lives_here: livesHere });
+    const shown = { expected: quote.due_today, currency: quote.currency };
+    await pay(typed, wanted, { way: payWay.gateway, token, ...shown, lives_here: livesHere });
     busy.current = false;
   };
   /** Why the press did nothing: the order cannot be reckoned as it is asked for. */

@@ -9,6 +9,7 @@ import { Field } from "../../kit/fields/Field";
 import { Body, Table } from "../../kit/Sheet";
 import { OFFERED } from "../../kit/format/currencies";
 import { grouped } from "../../kit/format/money";
+import { AtTheCounter } from "./CurrenciesPaid";
 import { PartRoom } from "../editing/PartRoom";
 import { SaveLine, SaveTrouble } from "../editing/SaveLine";
 import { ProductRooms } from "../room/StageRooms";
@@ -114,6 +115,7 @@ function Editor({ code, view }: { code: string; view: Schemas["PartView"] }) {
         The rate is your own, and only makes prices: 48.00 at 1.08, to the nearest 1, then less 0.05, is
         51.95. It is not asked for anywhere and never changes by itself.
       </p>
+      <AtTheCounter code={code} sold={listed.map((one) => one.code)} />
     </Body>
   );
 }

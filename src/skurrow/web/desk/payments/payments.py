@@ -12,6 +12,7 @@ from pydantic import BaseModel, Field
 
 from skurrow.core.money import format_amount
 from skurrow.core.payments.costs import monthly_in_a_year
+from skurrow.core.payments.ways import payable
 from skurrow.core.problems import InvalidInput
 from skurrow.gateway.protocol import Credentials, NoAnswer, NotAccepted
 from skurrow.gateway.registry import ADAPTERS
@@ -90,6 +91,14 @@ class GatewayView(BaseModel):
     connections: list[ConnectionView]
 
 
+class CurrencyView(BaseModel):
+    """A currency of the draft, and by mode the ways to pay that take it; null where no gateway is connected."""
+
+    code: str
+    test: list[str] | None
+    live: list[str] | None
+
+
 class AnswerView(BaseModel):
     """What came of asking a gateway."""
 
@@ -121,6 +130,22 @@ async def list_gateways(at: Site, context: Means) -> list[GatewayView]:
         )
         for name, adapter in ADAPTERS.items()
         if adapter.abilities.by_person or name in context.settings.gateways
+    ]
+
+
+@router.get("/sites/{site}/currencies")
+async def list_currencies(at: Site, context: Means) -> list[CurrencyView]:
+    """The draft's currencies, and what each can be paid with."""
+    rows = await gateways.connected(context, at.site_id)
+    edition = (await configuration.draft(context, at.site_id)).edition
+
+    def takers(mode: str, currency: str) -> list[str] | None:
+        there = [row for row in rows if row.mode == mode]
+        taking = [row for row in there if currency in payable(edition, [ways.usable_of(row)])]
+        return [ways.shown_as(edition, row.adapter)[0] for row in taking] if there else None
+
+    return [
+        CurrencyView(code=code, test=takers("test", code), live=takers("live", code)) for code in edition.currencies
     ]
 
 
