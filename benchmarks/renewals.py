@@ -209,6 +209,8 @@ def _insert(table: str, names: tuple[str, ...]) -> sql.Composed:
 
 
 def _adapted(value: Any) -> Any:
+    if isinstance(value, list) and all(isinstance(one, UUID) for one in value):  # a column of ids
+        return value
     return psycopg.types.json.Jsonb(value) if isinstance(value, dict | list) else value
 
 

@@ -129,6 +129,7 @@ class Installation:
             "SKURROW_LEEWAY": os.environ.get("SKURROW_LEEWAY", str(self.leeway)),
             "SKURROW_TAX_NUMBERS": f"http://127.0.0.1:{self.ports.numbers}",
             "SKURROW_OFFICIAL_RATES": f"http://127.0.0.1:{self.ports.numbers}",
+            **({} if self.smtp else {"SKURROW_MAIL_IS_STAND_IN": "1"}),
             "SKURROW_SMTP": self.smtp or f"127.0.0.1:{self.ports.smtp}",
         }
 

@@ -40,7 +40,7 @@ class Settings:
 
     `gateway_seconds` is how long a gateway has to answer a request, `database_seconds` the database a transaction.
     `proxies` are the addresses from which a forwarded address is believed. `leeway` multiplies the limits against
-    abuse: rehearsals and tests come from one address.
+    abuse: rehearsals and tests come from one address. `mail_is_stand_in`: no mail leaves this machine.
     """
 
     database_url: str = field(repr=False)
@@ -55,6 +55,7 @@ class Settings:
     proxies: tuple[str, ...] = ()
     leeway: int = 1
     smtp: SmtpServer = LOCAL
+    mail_is_stand_in: bool = True
     mail_from: str = "skurrow@skurrow.example"
     tax_numbers_url: str = "http://127.0.0.1:8406"
     official_rates_url: str = "http://127.0.0.1:8406"
@@ -88,6 +89,7 @@ class Settings:
             ),
             tax_numbers_url=environment.get("SKURROW_TAX_NUMBERS", "http://127.0.0.1:8406"),
             official_rates_url=environment.get("SKURROW_OFFICIAL_RATES", "http://127.0.0.1:8406"),
+            mail_is_stand_in=environment.get("SKURROW_MAIL_IS_STAND_IN") == "1",
             mail_from=environment.get("SKURROW_MAIL_FROM", "skurrow@skurrow.example"),
         )
 

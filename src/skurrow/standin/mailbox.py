@@ -20,7 +20,7 @@ from typing import Any
 import uvicorn
 from aiosmtpd.controller import UnthreadedController
 from fastapi import FastAPI, HTTPException
-from fastapi.responses import HTMLResponse
+from fastapi.responses import HTMLResponse, Response
 from jinja2 import Environment, FileSystemLoader, select_autoescape
 from markupsafe import Markup
 
@@ -35,12 +35,13 @@ class Box:
     def __init__(self, folder: Path) -> None:
         folder.parent.mkdir(parents=True, exist_ok=True)
         self._mails = mailbox.Maildir(folder, factory=None, create=True)
+        self._known: dict[str, dict[str, Any]] = {}
 
     def put(self, content: bytes, to: list[str]) -> None:
         """Keeps a mail with the addresses it was handed over for; one that is here already is not kept twice."""
         parsed = BytesParser(policy=email.policy.default).parsebytes(content)
         known = parsed["Message-ID"]
-        if known and any(self._parsed(key)["Message-ID"] == known for key in self._mails.iterkeys()):
+        if known and any(self._shown(key)["message"] == known for key in self._mails.iterkeys()):
             return
         kept = mailbox.MaildirMessage(content)
         kept["X-Handed-Over-For"] = ", ".join(to)
@@ -56,7 +57,22 @@ class Box:
         assert isinstance(found, EmailMessage)
         return found
 
+    def attached(self, key: str, name: str) -> tuple[str, bytes] | None:
+        """The media type and the content of what is attached to a mail under a name."""
+        if key not in self._mails:
+            return None
+        for part in self._parsed(key).iter_attachments():
+            if part.get_filename() == name:
+                return part.get_content_type(), bytes(part.get_payload(decode=True) or b"")
+        return None
+
     def _shown(self, key: str) -> dict[str, Any]:
+        """A mail as it is listed; it never changes, so it is read once."""
+        if key not in self._known:
+            self._known[key] = self._read(key)
+        return dict(self._known[key])
+
+    def _read(self, key: str) -> dict[str, Any]:
         mail = self._parsed(key)
         body = mail.get_body(("plain", "html"))
         date = mail["Date"].datetime if mail["Date"] else datetime.now(UTC)
@@ -68,6 +84,9 @@ class Box:
             "at": date.astimezone(UTC).isoformat(timespec="seconds"),
             "text": body.get_content() if body else "",
             "has_page": mail.get_body(("html",)) is not None,
+            "message": str(mail["Message-ID"] or ""),
+            "reply_to": str(mail["Reply-To"] or ""),
+            "attached": [str(part.get_filename()) for part in mail.iter_attachments()],
         }
 
     def page(self, key: str) -> str | None:
@@ -114,6 +133,15 @@ def make_app(box: Box) -> FastAPI:
             raise HTTPException(404, "There is no such mail, or it has no HTML.")
         policy = "default-src 'none'; style-src 'unsafe-inline'; sandbox allow-top-navigation-by-user-activation"
         return HTMLResponse(found, headers={"Content-Security-Policy": policy})
+
+    @app.get("/mail/{key}/attached/{name}")
+    def attachment(key: str, name: str) -> Response:
+        """What is attached to a mail, as a file."""
+        found = box.attached(key, name)
+        if found is None:
+            raise HTTPException(404, "There is no such mail, or nothing of that name is attached to it.")
+        headers = {"Content-Security-Policy": "default-src 'none'", "X-Content-Type-Options": "nosniff"}
+        return Response(found[1], media_type=found[0], headers=headers)
 
     @app.get("/mail/{key}")
     def one(key: str) -> HTMLResponse:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import datetime
 from uuid import UUID
 
@@ -12,7 +12,8 @@ from skurrow.store.database import Connection, one, rows, run
 
 @dataclass(frozen=True, slots=True)
 class Mail:
-    """A mail that waits to be sent; its text is sealed."""
+    """A mail that waits to be sent; its text is sealed. The `papers` are attached to it, by their ids, and
+    the invoice or receipt of the order `papers_of`."""
 
     id: UUID
     key: str
@@ -24,6 +25,9 @@ class Mail:
     sealed_page: bytes | None = None
     from_name: str = ""
     dated_at: datetime | None = None
+    papers: list[UUID] = field(default_factory=list)
+    papers_of: UUID | None = None
+    reply_to: str = ""
 
 
 # -- mail -------------------------------------------------------------------------------------------------
@@ -34,8 +38,9 @@ async def add_mail(connection: Connection, site_id: UUID, mail: Mail) -> None:
     await run(
         connection,
         "insert into mails (id, site_id, key, to_address, subject, sealed_text, created_at, send_at, sealed_page,"
-        " from_name, dated_at) values (%(id)s, %(site)s, %(key)s, %(to)s, %(subject)s, %(text)s, %(at)s, %(at)s,"
-        " %(page)s, %(from)s, %(dated)s) on conflict (site_id, key) do nothing",
+        " from_name, dated_at, papers, papers_of, reply_to) values (%(id)s, %(site)s, %(key)s, %(to)s, %(subject)s,"
+        " %(text)s, %(at)s, %(at)s, %(page)s, %(from)s, %(dated)s, %(papers)s, %(papers_of)s, %(reply_to)s)"
+        " on conflict (site_id, key) do nothing",
         {
             "id": mail.id,
             "site": site_id,
@@ -47,6 +52,9 @@ async def add_mail(connection: Connection, site_id: UUID, mail: Mail) -> None:
             "page": mail.sealed_page,
             "from": mail.from_name,
             "dated": mail.dated_at,
+            "papers": mail.papers,
+            "papers_of": mail.papers_of,
+            "reply_to": mail.reply_to,
         },
     )
 
@@ -76,8 +84,8 @@ async def mail(connection: Connection, site_id: UUID, mail_id: UUID) -> Mail | N
     return await one(
         connection,
         Mail,
-        "select id, key, to_address, subject, sealed_text, created_at, sent_at, sealed_page, from_name, dated_at"
-        " from mails"
+        "select id, key, to_address, subject, sealed_text, created_at, sent_at, sealed_page, from_name, dated_at,"
+        " papers, papers_of, reply_to from mails"
         " where site_id = %(site)s and id = %(id)s",
         {"site": site_id, "id": mail_id},
     )

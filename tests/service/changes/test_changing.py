@@ -205,7 +205,8 @@ async def test_at_once_with_the_unused_part_given_back_if_the_price_says_so(shop
     amount = format_amount(shown.money, "EUR")
     told = (await subscription_books.story(shop.context, shop.site_id, row)).events[-1]
     assert (told.kind, told.body["amount"], told.body["currency"]) == ("ended", amount, "EUR")
-    assert f"€{amount}, the unused part of what was paid, is given back" in await last_mail(shop)
+    assert f"€{amount}, the unused part of what was paid, is given back" in await last_mail(shop, "subscription")
+    assert f"gives you €{amount} back" in await last_mail(shop, "order")
     story = await books.story(shop.context, shop.site_id, "test", order.code)
     (refund,) = story.refunds
     assert refund.state == "made"
@@ -214,9 +215,10 @@ async def test_at_once_with_the_unused_part_given_back_if_the_price_says_so(shop
         await running.cancel(shop.context, shop.site_id, row)
 
 
-async def last_mail(shop: Shop) -> str:
+async def last_mail(shop: Shop, about: str = "") -> str:
+    query = "select sealed_text from mails where key like %(about)s order by id desc limit 1"
     async with site_transaction(shop.context.pool, shop.site_id) as db:
-        sealed = await value(db, "select sealed_text from mails order by id desc limit 1", {})
+        sealed = await value(db, query, {"about": f"{about}%"})
     return shop.context.vault.open(sealed)
 
 

@@ -21,12 +21,11 @@ from skurrow.service import calendars, limits
 from skurrow.service.context import Context
 from skurrow.service.counter.visit import read_visit
 from skurrow.service.limits import LINK, LINK_ADDRESS
-from skurrow.service.mail import mail
+from skurrow.service.mail import letters, mail
 from skurrow.service.mail.mail_words import MAILS, language_of, plain
 from skurrow.service.people import passwords, sign_in
 from skurrow.service.people.sign_in import Where, hash_password, hash_token
 from skurrow.service.refusals import NotFound
-from skurrow.service.subscriptions import subscription_mail
 from skurrow.service.subscriptions.standing import now_at
 from skurrow.store.account import accounts
 from skurrow.store.account.accounts import Signed
@@ -98,18 +97,18 @@ async def send_link(context: Context, at: Shop, email: str, language: str | None
         token = secrets.token_urlsafe(24)
         await accounts.add_link(db, at.site_id, hash_token(token), Signed(at.mode, customer, now + LINK_LIFE), now)
         chosen = language_of(language)
-        account = subscription_mail.account_address(context, at.code, at.mode)
+        account = letters.account_address(context, at.code, at.mode)
         # After the sign # nothing is sent to a server, or written into its log.
         link = f"{account}#{quote(token)}"
         hello = plain(chosen, "hello", name=known[0].kept_buyer.name)
-        subject, text, page = subscription_mail.write(
-            MAILS[chosen]["sign_in"], {"shop": at.name}, at.name, at.colour, hello, link, "", chosen
-        )
+        head = letters.Letterhead(at.name, at.colour, chosen)
+        subject, text, page = letters.write(MAILS[chosen]["sign_in"], {"shop": at.name}, head, hello, link, "")
         test = "[Test] " if at.mode == "test" else ""
         key = f"account link {hash_token(token).hex()}"
         dated = (await calendars.of_book(context, book)).book_now() if test else None
         to = known[0].kept_buyer.email
-        await mail.put_by(context, db, at.site_id, key, to, f"{test}{subject}", text, page, at.name, dated)
+        if await mail.may_reach(context, book, to):
+            await mail.put_by(context, db, at.site_id, key, to, f"{test}{subject}", text, page, at.name, dated)
 
 
 @dataclass(frozen=True, slots=True)

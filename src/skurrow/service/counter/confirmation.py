@@ -11,9 +11,9 @@ from skurrow.gateway.protocol import Mode
 from skurrow.service.context import Context
 from skurrow.service.counter.progress import Awaited, awaited_of, back_token
 from skurrow.service.draft.configuration import edition_at
+from skurrow.service.mail.letters import account_address
 from skurrow.service.papers import papers
 from skurrow.service.refusals import NotFound
-from skurrow.service.subscriptions.subscription_mail import account_address
 from skurrow.store.book import Book
 from skurrow.store.database import site_transaction
 from skurrow.store.draft import sites

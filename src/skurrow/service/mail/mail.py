@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import smtplib
+from collections.abc import Sequence
 from datetime import datetime
 from email.headerregistry import Address
 from email.message import EmailMessage
@@ -13,11 +14,17 @@ from uuid import UUID
 import structlog
 
 from skurrow.core.bounds import in_one_line
+from skurrow.core.edition import Edition
+from skurrow.core.mailboxes import mailbox
 from skurrow.service.context import Context
+from skurrow.service.papers.papers import as_pdf, of_row
 from skurrow.store import mail
+from skurrow.store.book import Book
 from skurrow.store.claims import Claimed
 from skurrow.store.database import DATABASE_AWAY, Connection, site_transaction, siteless_transaction
 from skurrow.store.mail import Mail
+from skurrow.store.papers.papers import papers_to_send
+from skurrow.store.people import members
 
 _log = structlog.get_logger()
 
@@ -36,9 +43,12 @@ async def put_by(
     page: str | None = None,
     from_name: str = "",
     dated: datetime | None = None,
+    papers: Sequence[UUID] = (),
+    papers_of: UUID | None = None,
+    reply_to: str = "",
 ) -> None:
     """Puts a mail by; the same key twice is one mail. `page` is its HTML; `dated` is when it says that it was written,
-    where that is not now."""
+    where that is not now; `papers`, and the invoice or receipt of an order, are attached when it is sent."""
     await mail.add_mail(
         db,
         site_id,
@@ -53,8 +63,52 @@ async def put_by(
             context.vault.seal(page) if page else None,
             from_name,
             dated,
+            list(papers),
+            papers_of,
+            reply_to,
         ),
     )
+
+
+async def put_by_for_customer(
+    context: Context,
+    book: Book,
+    edition: Edition,
+    key: str,
+    to: str,
+    letter: tuple[str, str, str],
+    papers: Sequence[UUID] = (),
+    papers_of: UUID | str | None = None,
+) -> None:
+    """Puts a letter of the shop by: its subject, text and page. One of the test book says so, is dated by its calendar,
+    and goes to nobody but colleagues unless all mail goes to the stand-in mailbox."""
+    subject, text, page = letter
+    if not await may_reach(context, book, to):
+        return
+    is_test = book.mode == "test"
+    await put_by(
+        context,
+        book.db,
+        book.site_id,
+        key,
+        to,
+        f"[Test] {subject}" if is_test else subject,
+        text,
+        page,
+        edition.site.site.name,
+        context.book_now() if is_test else None,
+        papers,
+        UUID(str(papers_of)) if papers_of else None,
+        edition.site.papers.email or "",
+    )
+
+
+async def may_reach(context: Context, book: Book, to: str) -> bool:
+    """Whether an address may be written to about something in a book: of the test book only colleagues are, unless all
+    mail goes to the stand-in mailbox."""
+    if book.mode == "live" or context.settings.mail_is_stand_in:
+        return True
+    return mailbox(to) in {mailbox(one.email) for one in await members.members(book.db, book.site_id)}
 
 
 async def send(context: Context, most: int = 20) -> int:
@@ -83,8 +137,9 @@ async def _trouble(context: Context, claim: Claimed, trouble: str, most: int) ->
 async def _send(context: Context, claim: Claimed) -> None:
     async with site_transaction(context.pool, claim.site_id) as db:
         letter = await mail.mail(db, claim.site_id, claim.id)
-    if letter is None or letter.sent_at is not None:
-        return
+        if letter is None or letter.sent_at is not None:
+            return
+        rows = await papers_to_send(db, claim.site_id, letter.papers, letter.papers_of)
     message = EmailMessage()
     # Names of long ago may have had several lines; no header has.
     message["From"] = Address(in_one_line(letter.from_name) or "Skurrow", addr_spec=context.settings.mail_from)
@@ -93,9 +148,15 @@ async def _send(context: Context, claim: Claimed) -> None:
     message["Date"] = format_datetime(letter.dated_at or letter.created_at)
     # The same for every try, so that a mailbox can tell that it has the mail already.
     message["Message-ID"] = f"<{letter.id}@{context.settings.mail_from.partition('@')[2]}>"
+    if letter.reply_to:
+        message["Reply-To"] = letter.reply_to
     message.set_content(context.vault.open(letter.sealed_text))
     if letter.sealed_page:
         message.add_alternative(context.vault.open(letter.sealed_page), subtype="html")
+    for row in rows:
+        drawn = await asyncio.to_thread(as_pdf, of_row(row))
+        main, _, sub = drawn.media_type.partition("/")
+        message.add_attachment(drawn.content, maintype=main, subtype=sub, filename=drawn.name)
     await asyncio.to_thread(context.settings.smtp.hand_over, message)
     async with site_transaction(context.pool, claim.site_id) as db:
         await mail.mail_sent(db, claim.site_id, claim.id, context.now())

@@ -8,14 +8,20 @@ from uuid import UUID
 import structlog
 
 from skurrow.gateway.protocol import Refused
+from skurrow.service import calendars
 from skurrow.service.context import Context
+from skurrow.service.draft.configuration import edition_at
+from skurrow.service.orders import order_mail
 from skurrow.service.orders.attempts import request_of
-from skurrow.service.orders.settling import days_to_pay, settle, take
+from skurrow.service.orders.settling import NEVER, days_to_pay, settle, take
 from skurrow.service.payments.gateways import gateway_of
 from skurrow.service.recovery import ask_about
-from skurrow.store.database import site_transaction, siteless_transaction
-from skurrow.store.orders import attempts
+from skurrow.store.book import Book
+from skurrow.store.database import Connection, site_transaction, siteless_transaction
+from skurrow.store.orders import attempts, orders
+from skurrow.store.orders.attempts import AttemptRow
 from skurrow.store.payments import connections
+from skurrow.store.payments.connections import ConnectionRow
 
 _log = structlog.get_logger()
 
@@ -38,6 +44,8 @@ async def _recover_one(context: Context, site_id: UUID, attempt_id: UUID) -> Non
             return
         connection = await connections.connection_by_id(db, site_id, attempt.connection_id)
         assert connection is not None
+        if attempt.waits == "person" and await _reminded(context, db, site_id, attempt, connection):
+            return
     if attempt.waits == "person":  # the time in which it was to be paid is over
         await settle(context, site_id, attempt.id, Refused("not_paid"))
         return
@@ -47,3 +55,22 @@ async def _recover_one(context: Context, site_id: UUID, attempt_id: UUID) -> Non
         outcome = await gateway.charge(request_of(attempt, context.vault.open(attempt.sealed_token or b"")))
     done = await take(context, site_id, attempt.id, outcome, await days_to_pay(context, site_id, attempt, connection))
     _log.info("attempt.recovered", attempt=str(attempt.id), outcome=done, asks=attempt.asks)
+
+
+async def _reminded(
+    context: Context, db: Connection, site_id: UUID, attempt: AttemptRow, connection: ConnectionRow
+) -> bool:
+    """Whether there is time yet for a person to pay: then they are reminded, and looked at when it is over."""
+    book = Book(db, site_id, attempt.mode)
+    context = await calendars.of_book(context, book)
+    is_invoice = connection.adapter == "invoice"
+    if attempt.due_at is None or (context.book_now() >= attempt.due_at and not is_invoice):
+        return False
+    order = await orders.order_by_id(book, attempt.order_id, lock=True)
+    if order is None or order.state != "waiting":
+        return False
+    edition = await edition_at(context, db, site_id, order.change)
+    on = attempt.due_at.astimezone(edition.site.site.zone).date()
+    await order_mail.remind(context, book, edition, order, connection, on)
+    await attempts.ask_at(db, site_id, attempt.id, context.now() + NEVER if is_invoice else attempt.due_at)
+    return True

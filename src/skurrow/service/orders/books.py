@@ -19,6 +19,7 @@ from skurrow.service import calendars
 from skurrow.service.context import Context
 from skurrow.service.draft.configuration import edition_at
 from skurrow.service.events import record
+from skurrow.service.orders.sent import has_parcel
 from skurrow.service.papers.papers import paid_by
 from skurrow.service.payments import ways
 from skurrow.service.payments.gateways import connections_for, gateway_of
@@ -62,7 +63,7 @@ class OrderPage:
 @dataclass(frozen=True, slots=True)
 class OrderStory:
     """An order with everything that belongs to it; `record` is where the gateway shows its own record of the charge,
-    `subscriptions` what it began, or is a charge of."""
+    `subscriptions` what it began, or is a charge of; `parcel` whether something is sent."""
 
     order: OrderRow
     attempts: list[AttemptRow]
@@ -77,6 +78,7 @@ class OrderStory:
     record: str | None
     awaited: Waits | None
     subscriptions: list[SubscriptionRow]
+    parcel: bool
 
 
 @dataclass(frozen=True, slots=True)
@@ -117,8 +119,8 @@ async def story(context: Context, site_id: UUID, mode: Mode, code: str) -> Order
         used = next((one for one in reversed(tried) if one.state in ("open", "paid")), None)
         row = None if used is None else await connections.connection_by_id(db, site_id, used.connection_id)
         waits = None
+        edition = await edition_at(context, db, site_id, order.change)
         if used is not None and row is not None and order.state == "waiting":
-            edition = await edition_at(context, db, site_id, order.change)
             now = (await calendars.of_book(context, book)).book_now()
             waits = _waits(edition, now, order, used, row)
         return OrderStory(
@@ -135,6 +137,7 @@ async def story(context: Context, site_id: UUID, mode: Mode, code: str) -> Order
             gateway_of(context, row).record_address(charged[0].gateway_reference) if row and charged else None,
             waits,
             await _subscriptions_of(book, order),
+            has_parcel(edition, order),
         )
 
 

@@ -32,6 +32,8 @@ from skurrow.service import calendars
 from skurrow.service.context import Context
 from skurrow.service.draft.configuration import edition_at
 from skurrow.service.events import money, record
+from skurrow.service.orders import order_mail
+from skurrow.service.orders.order_mail import Told
 from skurrow.service.papers import papers
 from skurrow.service.payments.gateways import gateway_of
 from skurrow.service.recovery import ask_about
@@ -42,6 +44,7 @@ from skurrow.store.orders import charges, disputes, holds, order_events, orders,
 from skurrow.store.orders.charges import ChargeRow
 from skurrow.store.orders.orders import OrderRow
 from skurrow.store.orders.refunds import RefundRow
+from skurrow.store.papers import papers as papers_kept
 from skurrow.store.payments import connections
 from skurrow.store.payments.connections import ConnectionRow
 from skurrow.store.subscriptions import credits
@@ -246,6 +249,9 @@ async def settle(
         connection = await connections.connection_by_id(db, site_id, charge.connection_id)
         assert connection is not None
         await papers.issue_credit_note(context, book, edition, order, charge, row, connection.adapter)
+        notes = [one for one in await papers_kept.papers_of(book, order.id) if one.refund_id == row.id]
+        told = Told(amount=row.amount, papers=notes, key=str(row.id))
+        await order_mail.tell(context, book, edition, order, "order_refunded", told)
     return "made"
 
 

@@ -6,6 +6,7 @@ gateway. All of them end in `settle`, which is harmless when repeated.
 
 from __future__ import annotations
 
+from dataclasses import replace
 from datetime import datetime, time, timedelta
 from uuid import UUID
 
@@ -21,9 +22,11 @@ from skurrow.service import calendars
 from skurrow.service.context import Context
 from skurrow.service.draft.configuration import edition_at
 from skurrow.service.events import money, record
-from skurrow.service.orders import holding
+from skurrow.service.orders import holding, order_mail
 from skurrow.service.orders.attempts import wait_for_approval
+from skurrow.service.orders.order_mail import Told
 from skurrow.service.papers import papers
+from skurrow.service.payments.gateways import gateway_of
 from skurrow.service.refusals import Conflict, NotFound
 from skurrow.service.subscriptions import subscribing
 from skurrow.store.book import Book
@@ -32,6 +35,7 @@ from skurrow.store.orders import attempts, charges, holds, order_events, orders,
 from skurrow.store.orders.attempts import AttemptRow
 from skurrow.store.orders.charges import ChargeRow
 from skurrow.store.orders.orders import OrderRow
+from skurrow.store.papers import papers as papers_kept
 from skurrow.store.payments import connections
 from skurrow.store.payments.connections import ConnectionRow
 
@@ -42,6 +46,9 @@ MOST_TRIES = 6
 
 WAITING = timedelta(hours=6)
 """How often a bank is asked about money that comes in days, if no message comes."""
+
+REMINDER = timedelta(days=3)
+"""So long before an order has to be paid its buyer is reminded, if they had twice that."""
 
 ANOTHERS = "another connection's"
 """What a message comes to that is about an attempt of another connection: nothing."""
@@ -96,7 +103,7 @@ async def settle_within(
         by_buyer = bool(attempt.sent.get("keep"))
         await subscribing.refused(context, book, order, outcome.reason, by_buyer)
     if order.state == "waiting":
-        await _waits_no_more(context, book, order, attempt)
+        await _waits_no_more(context, book, order, attempt, outcome.reason)
     return "refused"
 
 
@@ -136,7 +143,7 @@ async def accept(context: Context, site_id: UUID, attempt_id: UUID, accepted: Ac
         due = context.book_now() + timedelta(days=days) if by_person else None
         if accepted.expected is not None:
             due = datetime.combine(accepted.expected, time(12), zone)
-        ask_at = (due if due is not None and row.adapter != "invoice" else now + NEVER) if by_person else now + WAITING
+        ask_at = first_asked(row.adapter, now, due) if by_person else now + WAITING
         await attempts.wait_for(db, site_id, attempt.id, "person" if by_person else "bank", due, ask_at)
         await orders.set_state(db, site_id, order, "waiting")
         if by_person:
@@ -146,7 +153,20 @@ async def accept(context: Context, site_id: UUID, attempt_id: UUID, accepted: Ac
         await record(context, db, site_id, attempt, "order.waiting", {"gateway": row.adapter, **body})
         if row.adapter == "invoice":
             await papers.issue(context, book, edition, order, None, row.adapter)
+        on = due.astimezone(zone).date() if due is not None else None
+        await order_mail.waits(context, book, edition, replace(order, state="waiting"), row, on)
     return "waiting"
+
+
+def first_asked(adapter: str, now: datetime, due: datetime | None) -> datetime:
+    """When an order that a person pays is looked at first: to remind them, where there is time for that, else when it
+    has to be paid. An invoice waits for longer than that."""
+    if due is None:
+        return now + NEVER
+    reminder = due - REMINDER
+    if adapter in order_mail.REMINDED and reminder - now > REMINDER:
+        return reminder
+    return now + NEVER if adapter == "invoice" else due
 
 
 async def settle_by_hand(
@@ -190,6 +210,7 @@ async def paid_without_charge(
     await _subscribed(context, book, edition, order, connection_id, kept)
     if order.from_balance:
         await papers.issue(context, book, edition, order, None, "")
+    await order_mail.paid(context, book, edition, replace(order, state="paid", paid_at=context.book_now()), None)
 
 
 async def _subscribed(
@@ -220,16 +241,22 @@ async def days_to_pay(context: Context, site_id: UUID, attempt: AttemptRow, row:
     return found or USUAL_DAYS
 
 
-async def _waits_no_more(context: Context, book: Book, order: OrderRow, attempt: AttemptRow) -> None:
-    """A waiting order can be paid in another way; one that has its invoice is cancelled with a credit note."""
+async def _waits_no_more(context: Context, book: Book, order: OrderRow, attempt: AttemptRow, reason: str) -> None:
+    """A waiting order can be paid in another way; one that has its invoice is cancelled with a credit note. The buyer
+    is told, unless they gave it up themselves."""
     row = await connections.connection_by_id(book.db, book.site_id, attempt.connection_id)
+    edition = await edition_at(context, book.db, book.site_id, order.change)
     if row is None or row.adapter != "invoice":
         await orders.set_state(book.db, book.site_id, order, "open")
+        if reason != "given_up" and order.subscription_id is None:
+            told = Told(reason=reason, key=str(attempt.id))
+            await order_mail.tell(context, book, edition, order, "order_not_paid", told)
         return
     await orders.set_state(book.db, book.site_id, order, "cancelled")
     await record(context, book.db, book.site_id, attempt, "order.cancelled", {})
-    edition = await edition_at(context, book.db, book.site_id, order.change)
     await papers.issue_cancellation(context, book, edition, order)
+    kept = [one for one in await papers_kept.papers_of(book, order.id) if one.kind == "credit_note"]
+    await order_mail.tell(context, book, edition, order, "order_cancelled", Told(papers=kept))
 
 
 async def _paid(
@@ -271,6 +298,8 @@ async def _paid(
     await record(context, book.db, book.site_id, attempt, "order.paid", amount)
     await _subscribed(context, book, edition, order, attempt.connection_id, outcome.kept)
     await papers.issue(context, book, edition, order, charge, row.adapter)
+    at_gateway = gateway_of(context, row).record_address(outcome.reference)
+    await order_mail.paid(context, book, edition, replace(order, state="paid", paid_at=now), at_gateway)
 
 
 async def _hold_again(context: Context, book: Book, edition: Edition, order: OrderRow, attempt: AttemptRow) -> None:

@@ -8,27 +8,20 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from datetime import date
-from decimal import Decimal
-from string import Formatter
 from typing import Any
 from uuid import UUID
 
-from babel.dates import format_date
-from babel.numbers import format_currency
-from jinja2 import Environment, FileSystemLoader, select_autoescape
-
 from skurrow.core.durations import duration_words, later, parse_duration
 from skurrow.core.edition import Edition
-from skurrow.core.money import MINOR_UNITS, parse_amount
+from skurrow.core.money import parse_amount
 from skurrow.core.subscriptions.life import Life, last_day_of
 from skurrow.service.context import Context
 from skurrow.service.mail import mail
-from skurrow.service.mail.mail_words import FOLDER, MAILS, Words, language_of, locale_of, plain
+from skurrow.service.mail.letters import Letterhead, account_address, confirmation_address, day, money, write
+from skurrow.service.mail.mail_words import MAILS, language_of, locale_of, plain
 from skurrow.store.book import Book
 from skurrow.store.draft import sites
 from skurrow.store.subscriptions.subscriptions import SubscriptionRow
-
-_PAGES = Environment(loader=FileSystemLoader(FOLDER), autoescape=select_autoescape(["html"]))
 
 TO_PAY = frozenset({"charge_failed", "approval_asked"})
 """Mails whose link leads to paying, without signing in."""
@@ -62,54 +55,15 @@ async def tell(
     hello = plain(language, "hello", name=row.kept_buyer.name)
     # Said once: the button of most mails leads to the account page.
     foot = "" if words.button and link == account else plain(language, "account", address=account)
-    subject, text, page = write(words, facts, shop.name, shop.colour, hello, link, foot, language)
+    subject, text, page = write(words, facts, Letterhead(shop.name, shop.colour, language), hello, link, foot)
     at = context.book_now()
     key = f"subscription {row.id} {kind} {body.get('order') or body.get('key') or at.isoformat(timespec='seconds')}"
-    is_test = row.mode == "test"
-    await mail.put_by(
-        context, book.db, book.site_id, key, row.kept_buyer.email, f"{'[Test] ' if is_test else ''}{subject}", text,
-        page, shop.name, at if is_test else None,
-    )  # fmt: skip
-
-
-def write(
-    words: Words,
-    facts: Mapping[str, str],
-    shop: str,
-    colour: str,
-    hello: str,
-    link: str,
-    foot: str,
-    language: str,
-) -> tuple[str, str, str]:
-    """A mail's subject, its plain text and its HTML. Sentences without their facts are left out."""
-    said = [one.format(**facts) for one in words.sentences if all(facts[name] for name in _named(one))]
-    subject = words.subject.format(**facts)
-    button = f"{words.button}: {link}" if words.button else ""
-    text = "\n\n".join([hello, *said, *([button] if button else []), *([foot] if foot else []), shop]) + "\n"
-    page = _PAGES.get_template("customer.html").render(
-        subject=subject, hello=hello, said=said, button=words.button, link=link, foot=foot, shop=shop, colour=colour,
-        language=language,
-    )  # fmt: skip
-    return subject, text, page
-
-
-def money(amount: int, currency: str, locale: str) -> str:
-    """An amount in minor units as it is written in a place."""
-    exact = Decimal(amount).scaleb(-MINOR_UNITS[currency])
-    return format_currency(exact, currency, locale=locale).replace("\xa0", " ")
-
-
-def day(of: date, locale: str) -> str:
-    """A day as it is written in a place."""
-    return format_date(of, "long", locale=locale)
+    await mail.put_by_for_customer(
+        context, book, edition, key, row.kept_buyer.email, (subject, text, page), papers_of=body.get("order_id")
+    )
 
 
 # -- within -----------------------------------------------------------------------------------------------
-
-
-def _named(sentence: str) -> list[str]:
-    return [name for _, name, _, _ in Formatter().parse(sentence) if name]
 
 
 def _facts(
@@ -150,11 +104,6 @@ def _facts(
     }
 
 
-def account_address(context: Context, code: str, mode: str) -> str:
-    """Where customers of a site look after what they have."""
-    return f"{context.settings.counter_url}/account/{code}" + ("?test=1" if mode == "test" else "")
-
-
 def plan_of(edition: Edition, price: str) -> str:
     """What buyers call a plan."""
     found = edition.prices.get(price)
@@ -173,6 +122,5 @@ def _link(
         token = context.signer.sign("renewal", {"s": str(site_id), "m": row.mode, "i": str(row.id)})
         return f"{context.settings.counter_url}/renewal/{token}"
     if kind in TO_PAPER and body.get("order_id"):
-        data = {"s": str(site_id), "m": row.mode, "o": str(body["order_id"])}
-        return f"{context.settings.counter_url}/thanks/{context.signer.sign('confirmation', data)}"
+        return confirmation_address(context, site_id, row.mode, body["order_id"])
     return account

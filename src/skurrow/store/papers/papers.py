@@ -113,6 +113,19 @@ async def papers_of(book: Book, order_id: UUID) -> list[PaperRow]:
     )
 
 
+async def papers_to_send(
+    connection: Connection, site_id: UUID, papers: list[UUID], order_id: UUID | None
+) -> list[PaperRow]:
+    """Papers by their ids, and the invoice or receipt of an order."""
+    return await rows(
+        connection,
+        PaperRow,
+        _PAPER + "where site_id = %(site)s and (id = any(%(papers)s)"
+        " or order_id = %(order)s and kind <> 'credit_note') order by id",
+        {"site": site_id, "papers": papers, "order": order_id},
+    )
+
+
 async def papers_of_set(book: Book, subscription_id: UUID, period: int) -> list[PaperRow]:
     """The paper of the set of instalments that a period of a subscription is a later payment of."""
     return await rows(

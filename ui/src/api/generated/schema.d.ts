@@ -980,6 +980,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/desk/api/sites/{site}/books/{mode}/orders/{code}/sent": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Mark Sent
+         * @description Marks a parcel of an order as sent; the buyer gets a mail.
+         */
+        post: operations["mark_sent"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/desk/api/sites/{site}/books/{mode}/orders/{code}/tape": {
         parameters: {
             query?: never;
@@ -4215,7 +4235,8 @@ export interface components {
         };
         /**
          * OrderView
-         * @description An order with everything that belongs to it; `quote` as it was computed when it was placed.
+         * @description An order with everything that belongs to it; `quote` as it was computed when it was placed. `parcel`: something
+         *     of it is sent.
          */
         OrderView: {
             /** Amount */
@@ -4266,6 +4287,8 @@ export interface components {
             paid_by: string | null;
             /** Papers */
             papers: components["schemas"]["PaperView"][];
+            /** Parcel */
+            parcel: boolean;
             /** Quote */
             quote: {
                 [key: string]: unknown;
@@ -5578,6 +5601,14 @@ export interface components {
             stopped: components["schemas"]["StoppedView"][];
             /** Words */
             words: string;
+        };
+        /**
+         * SentRequest
+         * @description A parcel was sent; `follow` is the web address where the carrier shows it, where there is one.
+         */
+        SentRequest: {
+            /** Follow */
+            follow?: string | null;
         };
         /**
          * SessionView
@@ -8653,6 +8684,50 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["RefundView"];
                 };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    mark_sent: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mode: "test" | "live";
+                code: string;
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SentRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Unprocessable Entity */
             422: {

@@ -12,6 +12,7 @@ import { Bought, Buyer } from "./Bought";
 import { Charges, PapersOf } from "./Charges";
 import { inWords } from "./orderWords";
 import { clock, whenInFull } from "../../kit/format/when";
+import { Parcel } from "./Parcel";
 import { Refunds } from "./Refunds";
 
 const Story = styled.ol`
@@ -70,6 +71,7 @@ export function OrderDetail({ code, mode, orderCode }: { code: string; mode: Mod
       ))}
       <Bought found={found} />
       <Buyer of={found.buyer} />
+      <Parcel code={code} mode={mode} found={found} />
       <Charges found={found} />
       <Refunds code={code} mode={mode} found={found} />
       <PapersOf code={code} found={found} />

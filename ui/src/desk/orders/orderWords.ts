@@ -46,6 +46,8 @@ export function inWords(event: Schemas["EventView"]): string {
       return "Somebody marked it as paid.";
     case "order.given_up":
       return "Somebody decided that it will not be paid.";
+    case "order.sent":
+      return "A parcel was sent, and the buyer was told.";
     case "order.cancelled":
       return "The order is cancelled.";
     case "review.passed":

@@ -175,7 +175,8 @@ class BegunView(BaseModel):
 
 
 class OrderView(OrderSummary):
-    """An order with everything that belongs to it; `quote` as it was computed when it was placed."""
+    """An order with everything that belongs to it; `quote` as it was computed when it was placed. `parcel`: something
+    of it is sent."""
 
     checkout: str
     buyer: BoughtBy
@@ -196,6 +197,7 @@ class OrderView(OrderSummary):
     transfers: list[TransferLine]
     review: HeldView | None
     subscriptions: list[BegunView]
+    parcel: bool
 
 
 def transfer_line(row: TransferRow) -> TransferLine:

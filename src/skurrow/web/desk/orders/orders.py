@@ -6,11 +6,11 @@ from typing import Annotated, Literal
 from uuid import UUID
 
 from fastapi import Query, Response, status
-from pydantic import AfterValidator, Field
+from pydantic import AfterValidator, Field, HttpUrl
 
 from skurrow.core.bounds import printable
 from skurrow.core.money import format_amount
-from skurrow.service.orders import books, settling
+from skurrow.service.orders import books, sent, settling
 from skurrow.service.papers import papers
 from skurrow.service.subscriptions.standing import life_of
 from skurrow.web.access import Means, Selling, Site
@@ -44,6 +44,12 @@ class ByHand(Given):
 
     paid: bool
     note: Annotated[str, Field(max_length=500), AfterValidator(printable)] = ""
+
+
+class SentRequest(Given):
+    """A parcel was sent; `follow` is the web address where the carrier shows it, where there is one."""
+
+    follow: Annotated[HttpUrl, Field(max_length=500)] | None = None
 
 
 class HeldDecision(Given):
@@ -128,7 +134,14 @@ async def show_order(mode: ModeName, code: str, at: Site, context: Means) -> Ord
         awaited=None if story.awaited is None else AwaitedView.model_validate(story.awaited, from_attributes=True),
         transfers=[transfer_line(row) for row in story.transfers],
         review=None if story.review is None else HeldView.model_validate(story.review, from_attributes=True),
+        parcel=story.parcel,
     )
+
+
+@router.post("/sites/{site}/books/{mode}/orders/{code}/sent", status_code=status.HTTP_204_NO_CONTENT)
+async def mark_sent(mode: ModeName, code: str, body: SentRequest, at: Selling, context: Means) -> None:
+    """Marks a parcel of an order as sent; the buyer gets a mail."""
+    await sent.mark_sent(context, at.site_id, mode, code, at.person.id, str(body.follow or ""))
 
 
 @router.post("/sites/{site}/books/{mode}/orders/{code}/by-hand", status_code=status.HTTP_204_NO_CONTENT)

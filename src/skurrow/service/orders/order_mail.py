@@ -1,0 +1,231 @@
+"""Mails about an order, put by in the transaction in which what they tell of happens: to its buyer, in their language,
+and a note of each sale to the owners.
+
+Each is put by once: its key names the order and what happened. What begins a subscription, and what that is charged
+later, has mails of its own (`service/subscriptions/subscription_mail.py`).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from datetime import date
+from decimal import Decimal
+
+from skurrow.core.edition import Edition
+from skurrow.core.money import format_amount, parse_amount
+from skurrow.core.payments.refunds import refund_until
+from skurrow.core.quote.kept import KeptQuote
+from skurrow.gateway.registry import account_from
+from skurrow.service import addresses
+from skurrow.service.context import Context
+from skurrow.service.mail import mail
+from skurrow.service.mail.letters import Letterhead, Row, confirmation_address, day, money, write
+from skurrow.service.mail.mail_words import MAILS, language_of, locale_of, plain
+from skurrow.service.orders.transfer_slips import TransferSlip, transfer_slip
+from skurrow.store.book import Book
+from skurrow.store.draft import sites
+from skurrow.store.orders.orders import OrderRow
+from skurrow.store.papers import papers
+from skurrow.store.papers.papers import PaperRow
+from skurrow.store.payments.connections import ConnectionRow
+from skurrow.store.people import members
+
+_WAITS = {"transfer": "order_to_transfer", "invoice": "order_on_invoice", "collection": "order_to_collect"}
+
+REMINDED = frozenset({"transfer", "invoice"})
+"""What people pay by themselves until a day; what is paid on collection waits for them."""
+
+
+@dataclass(frozen=True, slots=True)
+class Told:
+    """What a mail tells beside the order: an `amount` in minor units (None: the order's total), a day, why something
+    was refused, what to write on a transfer, where a parcel can be followed, and the `papers` that are attached. `key`
+    tells one from another of the same kind."""
+
+    amount: int | None = None
+    on: date | None = None
+    reason: str | None = None
+    slip: TransferSlip | None = None
+    follow: str = ""
+    papers: list[PaperRow] = field(default_factory=list)
+    key: str = ""
+
+
+async def paid(context: Context, book: Book, edition: Edition, order: OrderRow, record: str | None) -> None:
+    """An order was paid: the buyer is thanked and told what comes next, unless all of it begins subscriptions, whose
+    mails do that; the owners read of the sale. `record` is where the gateway has its own record of the charge."""
+    if order.subscription_id is not None:
+        return
+    begun = {plan.line for plan in order.kept.wanted.subscriptions}
+    if any(line not in begun for line in range(len(order.kept.quote.lines))):
+        kept = [one for one in await papers.papers_of(book, order.id) if one.kind != "credit_note"]
+        await tell(context, book, edition, order, "order_paid", Told(papers=kept))
+    await tell_owners(context, book, edition, order, record)
+
+
+async def waits(
+    context: Context, book: Book, edition: Edition, order: OrderRow, row: ConnectionRow, on: date | None
+) -> None:
+    """An order stands and waits for its money, until a day by which it is to be paid or is expected."""
+    if order.subscription_id is not None:
+        return
+    kept = await papers.papers_of(book, order.id)
+    kind = _WAITS.get(row.adapter, "order_debit")
+    await tell(context, book, edition, order, kind, Told(on=on, slip=slip_of(order, row), papers=kept))
+    await tell_owners(context, book, edition, order, None)
+
+
+async def tell(context: Context, book: Book, edition: Edition, order: OrderRow, kind: str, told: Told) -> None:
+    """Puts a mail by about what happened to an order."""
+    kept, shop = order.kept, edition.site.site
+    language, locale = (of(kept.buyer.language) for of in (language_of, locale_of))
+    amount = order.total if told.amount is None else told.amount
+    facts = {
+        "code": order.code,
+        "shop": shop.name,
+        "amount": money(amount, order.currency, locale) if amount else "",
+        "nothing": "" if amount else plain(language, "nothing_due"),
+        "day": day(told.on, locale) if told.on else "",
+        "reason": plain(language, told.reason) if told.reason else "",
+        "slip": _slip(told.slip, language),
+        "attached": " ".join(plain(language, f"attached_{one.kind}", number=one.written) for one in told.papers),
+        **_next(edition, order, language),
+        "promise": _promise(edition, order, (language, locale)) if kind == "order_paid" else "",
+        "ask": plain(language, "ask", email=edition.site.papers.email) if edition.site.papers.email else "",
+    }
+    link = told.follow or confirmation_address(context, book.site_id, order.mode, order.id)
+    if kind == "order_not_paid":
+        code = await sites.address_of(book.db, book.site_id, order.checkout_id)
+        link = f"{context.settings.counter_url}/buy/{code}" if code else ""
+    words = MAILS[language][kind]
+    if told.follow:
+        words = words._replace(button=plain(language, "where"))
+    rows = _rows(order, (language, locale)) if kind in _WITH_ROWS else []
+    hello = plain(language, "hello", name=kept.buyer.name)
+    letter = write(words, facts, Letterhead(shop.name, shop.colour, language), hello, link, "", rows)
+    key = f"order {order.id} {kind} {told.key}".strip()
+    attached = [one.id for one in told.papers]
+    await mail.put_by_for_customer(context, book, edition, key, kept.buyer.email, letter, attached)
+
+
+async def remind(context: Context, book: Book, edition: Edition, order: OrderRow, row: ConnectionRow, on: date) -> None:
+    """An order still waits for its money, some days before it has to be there."""
+    if order.subscription_id is None and row.adapter in REMINDED:
+        await tell(context, book, edition, order, "order_reminder", Told(on=on, slip=slip_of(order, row)))
+
+
+def slip_of(order: OrderRow, row: ConnectionRow) -> TransferSlip | None:
+    """What is written on a transfer for an order."""
+    if row.adapter != "transfer":
+        return None
+    return transfer_slip(account_from(row.account).details, order.code, order.total, order.currency)
+
+
+async def tell_owners(context: Context, book: Book, edition: Edition, order: OrderRow, record: str | None) -> None:
+    """Puts a note of a sale by for every owner, once, when it is paid or when it stands and waits."""
+    site = await sites.site(book.db, book.site_id)
+    assert site is not None
+    owners = [one for one in await members.members(book.db, book.site_id) if one.role == "owner"]
+    if not owners:
+        return
+    buyer, rows = order.kept.buyer, _rows(order, ("en", "en_GB"))
+    due = f"{order.currency} {format_amount(order.total, order.currency)}"
+    state = "" if order.state == "paid" or record else " It waits for its money."
+    at_desk = f"{context.settings.desk_url}/s/{site.code}/orders/{order.mode}/{order.code}"
+    text = "\n\n".join(
+        [
+            f"{buyer.name} ({buyer.email}) has bought something for {due}.{state}",
+            "\n".join(f"{row.label}: {row.amount}" for row in rows),
+            f"The order {order.code}: {at_desk}",
+            *([f"The gateway's record of the charge: {record}"] if record else []),
+        ]
+    )
+    subject = f"{'[Test] ' if book.mode == 'test' else ''}Sale of {due}: {order.kept.what}"
+    for one in owners:
+        key = f"order {order.id} sale {one.person_id}"
+        at = context.book_now() if book.mode == "test" else None
+        await mail.put_by(
+            context, book.db, book.site_id, key, one.email, subject[:200], f"{text}\n", None, "Skurrow", at
+        )
+
+
+# -- within -----------------------------------------------------------------------------------------------
+
+_WITH_ROWS = frozenset({"order_paid", "order_debit", "order_sent", *_WAITS.values()})
+
+
+def _slip(slip: TransferSlip | None, language: str) -> str:
+    if slip is None:
+        return ""
+    return plain(language, "slip", holder=slip.holder, iban=slip.iban, reference=slip.reference)
+
+
+def _next(edition: Edition, order: OrderRow, language: str) -> dict[str, str]:
+    """What comes next of what was bought: where a parcel goes, that it is collected, or that the shop writes."""
+    kept, shop = order.kept, edition.site.site.name
+    bought = [edition.prices[line.price] for line in kept.quote.lines if line.price in edition.prices]
+    others = dict.fromkeys(one.product.name for one in bought if one.what.kind != "goods")
+    goods = any(one.what.kind == "goods" for one in bought)
+    is_collected = collected(edition, order)
+    sent = goods and not is_collected and kept.quote.delivery is not None
+    to = ", ".join(_parcel(kept.buyer.deliver_to, order)) if sent else ""
+    return {
+        "parcel": plain(language, "parcel", address=to) if to else "",
+        "collect": plain(language, "collect", shop=shop) if goods and is_collected else "",
+        "writes": plain(language, "writes", shop=shop, names=", ".join(others)) if others else "",
+    }
+
+
+def collected(edition: Edition, order: OrderRow) -> bool:
+    """Whether what was bought is collected."""
+    method = order.wanted.get("delivery")
+    zones = edition.site.delivery.zones
+    return any(one.pick_up for zone in zones for one in zone.methods if one.id == method)
+
+
+def _parcel(to: Mapping[str, str] | None, order: OrderRow) -> list[str]:
+    buyer = order.kept.buyer
+    given = to or buyer.address
+    return addresses.lines((to or {}).get("country") or buyer.country, given, (to or {}).get("name") or buyer.name)
+
+
+def _promise(edition: Edition, order: OrderRow, written: tuple[str, str]) -> str:
+    """Until when what was bought can be given back, by the shop's promise."""
+    language, locale = written
+    if order.paid_at is None:
+        return ""
+    on = order.paid_at.astimezone(edition.site.site.zone).date()
+    days = [(line.name, refund_until(edition, line.price, on)) for line in order.kept.quote.lines]
+    said = [plain(language, "give_back", name=name, day=day(until, locale)) for name, until in days if until]
+    return " ".join(said)
+
+
+def _rows(order: OrderRow, written: tuple[str, str]) -> list[Row]:
+    """What an order comes to, as its summary at the counter: nothing is reckoned here."""
+    language, locale = written
+    quoted: KeptQuote = order.kept.quote
+
+    def amount(text: str) -> str:
+        return money(parse_amount(text.lstrip("-"), order.currency), order.currency, locale)
+
+    rows = [
+        Row(f"{line.quantity} × {line.name}" if line.quantity > 1 else line.name, amount(line.subtotal or line.total))
+        for line in quoted.lines
+    ]
+    rows += [
+        Row(f"{one.name}, {one.words}" if one.words else one.name, f"-{amount(one.amount)}")
+        for one in quoted.discounts
+        if Decimal(one.amount)
+    ]
+    if quoted.delivery is not None and quoted.delivery.amount is not None:
+        costs = quoted.delivery.amount
+        rows.append(Row(quoted.delivery.name, amount(costs) if Decimal(costs) else plain(language, "free")))
+    if Decimal(quoted.untaxed_total):
+        rows.append(Row(plain(language, "untaxed"), f"-{amount(quoted.untaxed_total)}"))
+    word = "tax_within" if quoted.tax_included else "tax_added"
+    for tax in quoted.taxes:
+        if Decimal(tax.amount):
+            name = f"{tax.name} {Decimal(tax.rate).normalize():f} % ({tax.place})"
+            rows.append(Row(plain(language, word, tax=name), amount(tax.amount)))
+    return [*rows, Row(plain(language, "total"), money(order.total, order.currency, locale), strong=True)]

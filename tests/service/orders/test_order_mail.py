@@ -1,0 +1,232 @@
+"""Mails about orders: each sale tells its buyer, in their language, once, with its papers attached."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass, replace
+from datetime import timedelta
+from typing import Any
+from uuid import uuid4
+
+import httpx
+import pytest
+from pypdf import PdfReader
+
+from skurrow.core.payments.refunds import Asked
+from skurrow.service.counter.visit import Choice
+from skurrow.service.mail import mail
+from skurrow.service.mail.mail_words import MAILS, PLAIN
+from skurrow.service.orders import asking, books, refunds, sent, settling
+from skurrow.service.orders.settling import REMINDER
+from skurrow.service.refusals import Conflict
+from skurrow.store.database import rows, run, site_transaction
+from tests.conftest import Shop
+from tests.service.counter.test_selling import buy_for_real, opened, pay, story
+from tests.service.living import ADDRESS
+from tests.service.payments.test_ways import COLLECT, POST, all_ways, pressed  # noqa: F401
+from tests.service.people.test_people import mailbox  # noqa: F401
+
+
+async def put_by(shop: Shop) -> list[tuple[str, str, str]]:
+    """Subjects, texts and addresses of the mails about orders, the first one first."""
+    query = "select subject, sealed_text, to_address from mails where key like 'order %%' order by created_at, id"
+    async with site_transaction(shop.context.pool, shop.site_id) as db:
+        found = await rows(db, PutBy, query, {})
+    return [(one.subject, shop.context.vault.open(one.sealed_text), one.to_address) for one in found]
+
+
+@dataclass(frozen=True)
+class PutBy:
+    subject: str
+    sealed_text: bytes
+    to_address: str
+
+
+async def code_of(shop: Shop) -> str:
+    return (await story(shop)).order.code
+
+
+async def test_whoever_bought_once_is_thanked_with_what_it_came_to_and_what_comes_next(shop: Shop) -> None:
+    choice = Choice(variant="moss", quantity=2, delivery="post")
+    await pay(shop, await opened(shop), choice=choice, expected="96.00", address=ADDRESS)
+    code = await code_of(shop)
+    ((subject, text, to),) = await put_by(shop)
+    assert (subject, to) == (f"[Test] Your order {code} at Ostrel Bindery", "jo@example.org")
+    assert text.startswith(
+        "Hello Jo,\n\nThank you for your order.\n\n2 × Coptic stitch kit, Moss: €96.00\nPost: €4.95\n"
+    )
+    assert re.search(r"Your receipt \S+ is attached\.", text)
+    assert "It is sent to: Jo, Brink 1, 7411 BR Deventer" in text
+    assert "answer this mail, or write to books@ostrel.example" in text.lower()
+    assert "/thanks/" in text
+
+
+async def test_it_is_in_the_language_of_the_buyer_and_amounts_as_they_write_them(shop: Shop) -> None:
+    await pay(shop, await opened(shop), language="nl-NL")
+    ((subject, text, _),) = await put_by(shop)
+    assert subject.startswith("[Test] Je bestelling ")
+    assert "Totaal: € 48,00" in text
+    assert "Je haalt het op bij Ostrel Bindery." in text
+
+
+async def test_the_paper_is_attached_and_answers_reach_the_seller(shop: Shop, mailbox: str) -> None:  # noqa: F811
+    await pay(shop, await opened(shop))
+    assert await mail.send(shop.context) == 1
+    assert await mail.send(shop.context) == 0
+    (paper,) = (await story(shop)).papers
+    async with httpx.AsyncClient() as client:
+        (kept,) = (await client.get(f"{mailbox}/mails")).json()
+        (name,) = kept["attached"]
+        file = await client.get(f"{mailbox}/mail/{kept['id']}/attached/{name}")
+    assert (kept["reply_to"], file.headers["content-type"]) == ("books@ostrel.example", "application/pdf")
+    assert paper.written in PdfReader(_as_file(file.content)).pages[0].extract_text()
+
+
+def _as_file(content: bytes) -> Any:
+    from io import BytesIO
+
+    return BytesIO(content)
+
+
+async def test_a_receipt_travels_with_the_mail_of_a_plan_too(shop: Shop, mailbox: str) -> None:  # noqa: F811
+    visit = await opened(shop, "ostrel-club")
+    choice = Choice(price="parcel-month", delivery="collect")
+    await pay(shop, visit, choice=choice, expected="24.00", address=ADDRESS)
+    assert await put_by(shop) == []  # the plan's own mail thanks for it
+    assert await mail.send(shop.context) == 1
+    async with httpx.AsyncClient() as client:
+        (kept,) = (await client.get(f"{mailbox}/mails")).json()
+    assert len(kept["attached"]) == 1
+
+
+async def test_a_worker_that_dies_between_sending_and_noting_sends_the_same_mail(
+    shop: Shop,
+    mailbox: str,  # noqa: F811
+) -> None:
+    await pay(shop, await opened(shop))
+    assert await mail.send(shop.context) == 1
+    async with site_transaction(shop.context.pool, shop.site_id) as db:  # our commit after the server's yes was lost
+        (text,) = [shop.context.vault.seal("Once more")]
+        await run(
+            db, "update mails set sent_at = null, sealed_text = %(t)s, send_at = now() - interval '1 h'", {"t": text}
+        )
+    assert await mail.send(shop.context) == 1
+    async with httpx.AsyncClient() as client:
+        assert len((await client.get(f"{mailbox}/mails")).json()) == 1
+
+
+async def test_a_transfer_is_asked_for_reminded_of_and_thanked_for(all_ways: Shop) -> None:  # noqa: F811
+    visit = await opened(all_ways)
+    await pressed(all_ways, visit, "transfer")
+    code = await code_of(all_ways)
+    ((subject, text, _),) = await put_by(all_ways)
+    assert subject == f"[Test] Your order {code} at Ostrel Bindery: please transfer €48.00"
+    assert "Please transfer €48.00 until " in text
+    assert re.search(r"Pay it to Ostrel Bindery, account NL\d\d [A-Z0-9 ]+, with the reference RF", text)
+    assert await asking.recover(all_ways.context) == 0
+    due = (await story(all_ways)).attempts[0].due_at
+    assert due is not None
+    all_ways.clock.ahead = due - all_ways.clock() - REMINDER + timedelta(hours=1)
+    assert await asking.recover(all_ways.context) == 1
+    assert await asking.recover(all_ways.context) == 0
+    assert (await story(all_ways)).order.state == "waiting"
+    assert [one[0] for one in await put_by(all_ways)][1:] == [
+        f"[Test] Your order {code} at Ostrel Bindery waits for €48.00"
+    ]
+    await settling.settle_by_hand(
+        all_ways.context, all_ways.site_id, "test", code, all_ways.person_id, paid=True, note=""
+    )
+    assert [one[0] for one in await put_by(all_ways)][2:] == [f"[Test] Your order {code} at Ostrel Bindery"]
+
+
+async def test_one_that_was_not_paid_in_time_is_told(all_ways: Shop) -> None:  # noqa: F811
+    await pressed(all_ways, await opened(all_ways), "transfer")
+    due = (await story(all_ways)).attempts[0].due_at
+    assert due is not None
+    for at in (due - REMINDER, due):
+        all_ways.clock.ahead += at - all_ways.clock() + timedelta(minutes=1)
+        assert await asking.recover(all_ways.context) == 1
+    subject, text, _ = (await put_by(all_ways))[-1]
+    assert subject.endswith("was not paid")
+    assert "It was not paid in time." in text
+    assert "Order it again: http://counter.localhost:8400/buy/ostrel-kit" in text
+
+
+async def test_an_invoice_is_attached_and_its_cancellation_too(all_ways: Shop) -> None:  # noqa: F811
+    await pressed(all_ways, await opened(all_ways), "invoice", choice=replace(COLLECT, quantity=3), expected="144.00")
+    code = await code_of(all_ways)
+    ((subject, text, _),) = await put_by(all_ways)
+    assert subject == f"[Test] Your order {code} at Ostrel Bindery, on invoice"
+    assert re.search(r"Your invoice \S+ is attached\.", text)
+    await settling.settle_by_hand(
+        all_ways.context, all_ways.site_id, "test", code, all_ways.person_id, paid=False, note=""
+    )
+    subject, text, _ = (await put_by(all_ways))[-1]
+    assert subject == f"[Test] Your order {code} at Ostrel Bindery is cancelled"
+    assert re.search(r"The credit note \S+ is attached\.", text)
+
+
+async def test_what_is_given_back_is_told_once_with_its_credit_note(shop: Shop) -> None:
+    await pay(shop, await opened(shop))
+    code, key = await code_of(shop), uuid4()
+    for _ in range(2):
+        await refunds.refund(shop.context, shop.site_id, None, "test", code, key, [Asked(0, "8.00")], "8.00")
+    mails = (await put_by(shop))[1:]
+    assert [one[0] for one in mails] == [f"[Test] €8.00 of your order {code} is given back"]
+    assert re.search(r"The credit note \S+ is attached\.", mails[0][1])
+
+
+async def test_a_parcel_that_is_marked_as_sent_is_told_once_for_each_address(shop: Shop) -> None:
+    await pay(
+        shop, await opened(shop), choice=Choice(variant="moss", delivery="post"), expected="52.95", address=ADDRESS
+    )
+    code = await code_of(shop)
+    assert (await books.story(shop.context, shop.site_id, "test", code)).parcel
+    for follow in ("https://carrier.example/track#1", "https://carrier.example/track#1", ""):
+        await sent.mark_sent(shop.context, shop.site_id, "test", code, shop.person_id, follow)
+    mails = (await put_by(shop))[1:]
+    assert [one[0] for one in mails] == [f"[Test] Your order {code} from Ostrel Bindery is on its way"] * 2
+    assert "See where it is: https://carrier.example/track#1" in mails[0][1]
+    assert "See your order: http://counter.localhost:8400/thanks/" in mails[1][1]
+
+
+async def test_what_is_collected_is_not_sent(shop: Shop) -> None:
+    await pay(shop, await opened(shop))
+    assert not (await story(shop)).parcel
+    with pytest.raises(Conflict):
+        await sent.mark_sent(shop.context, shop.site_id, "test", await code_of(shop), shop.person_id, "")
+
+
+async def test_owners_read_of_each_sale_once_with_where_it_stands(shop: Shop) -> None:
+    async with site_transaction(shop.context.pool, shop.site_id) as db:
+        await run(db, "update members set role = 'owner' where site_id = %(s)s", {"s": shop.site_id})
+    await pay(shop, await opened(shop))
+    told = await story(shop)
+    (note,) = [one for one in await put_by(shop) if one[2] == "dev@ostrel.example"]
+    assert note[0] == "[Test] Sale of EUR 48.00: Coptic stitch kit, Moss"
+    assert "Jo (jo@example.org) has bought something for EUR 48.00." in note[1]
+    assert f"http://localhost:8400/s/ostrel/orders/test/{told.order.code}" in note[1]
+    assert told.record is not None
+    assert told.record in note[1]
+
+
+async def test_a_real_buyers_mail_says_nothing_of_a_test(shop: Shop) -> None:
+    await buy_for_real(shop)
+    ((subject, _, _),) = await put_by(shop)
+    assert subject.startswith("Your order ")
+
+
+@pytest.mark.parametrize(("to", "reaches"), [("jo@example.org", False), ("dev@ostrel.example", True)])
+async def test_test_mail_reaches_colleagues_only_where_mail_leaves_the_machine(
+    shop: Shop, to: str, reaches: bool
+) -> None:
+    shop.context.settings = replace(shop.context.settings, mail_is_stand_in=False)
+    await pay(shop, await opened(shop), email=to)
+    assert bool(await put_by(shop)) is reaches
+
+
+def test_every_language_says_the_same_things() -> None:
+    for words in (MAILS, PLAIN):
+        kinds = {language: set(found) for language, found in words.items()}
+        assert len(kinds) == 3
+        assert kinds["nl"] == kinds["en"] == kinds["de"]
