@@ -328,7 +328,7 @@ def press_pay(counter: Counter) -> None:
     Right after a scroll Chromium may still hand a press to the frame of the card fields that stood there before; a
     person's finger is slower than that.
     """
-    button = counter.get_by_role("button", name="EUR")
+    button = counter.get_by_role("button", name=re.compile(r" · ([A-Z]{3} |nothing)"))
     button.scroll_into_view_if_needed()
     button.page.wait_for_timeout(250)
     button.click()

@@ -79,6 +79,34 @@ def test_a_trial_is_said_at_the_counter_kept_and_charged_when_the_calendar_comes
     assert "EUR 15.00" in line.inner_text()
 
 
+def test_a_plan_that_was_begun_in_pounds_is_charged_in_pounds_under_the_calendar(
+    running: Running, developer: Page, phone: Page
+) -> None:
+    email = "pounds@mail.example.org"
+    phone.goto(f"{checkout_url(running, 'evening')}?currency=GBP")
+    first = phone.get_by_role("list", name="Later charges").get_by_role("listitem").first
+    expect(first).to_contain_text(re.compile(r"GBP \d+\.\d\d$"))
+    promised = (first.text_content() or "").partition("GBP ")[2]
+    fill(phone, email, name="Alma Whitlow")
+    button = phone.get_by_role("button", name="Begin")
+    button.scroll_into_view_if_needed()
+    phone.wait_for_timeout(400)
+    button.click()
+    expect(phone.get_by_role("heading", name="Thank you, Alma Whitlow")).to_be_visible()
+    open_of(developer, running, email)
+    past_its_next_charge(developer)
+    line = developer.get_by_role("region", name="Its line in time")
+    expect(line.get_by_text(re.compile("^Renewal .*, paid")).first).to_be_visible()
+    ((order,),) = running.rows(
+        "select id from orders where buyer->>'email' = %s and kind = 'renewal' and state = 'paid'", email
+    )
+    keys = {str(key) for (key,) in running.rows("select id from attempts where order_id = %s", order)}
+    assert [(c["currency"], c["amount"]) for c in running.charges() if c["key"] in keys] == [("GBP", promised)]
+    papers = running.rows("select document->>'currency', document->>'total' from papers where order_id = %s", order)
+    assert papers == [("GBP", promised)]
+    assert f"£{promised} was paid for Evening bench." in mail(running, email, "Receipt for Evening bench")
+
+
 def test_a_customer_looks_after_their_plan_alone(running: Running, developer: Page, phone: Page) -> None:
     email = "club@mail.example.org"
     join(phone, running, email)

@@ -58,6 +58,7 @@ BODIES: dict[tuple[str, str], dict[str, Any]] = {
     ("POST", f"{ORDER}/refunds"): {**BACK, "asked_as": NOWHERE, "expected": "2.00"},
     ("POST", f"{BASE}/gateways/{{adapter}}/authorisations"): {"mode": "test"},
     ("POST", f"{ORDER}/by-hand"): {"paid": True},
+    ("POST", f"{ORDER}/sent"): {},
     ("POST", f"{ORDER}/held"): {"state": "passed"},
     ("POST", f"{BASE}/books/{{mode}}/statements"): {},
     ("POST", f"{BASE}/books/{{mode}}/transfers/{{transfer}}/decision"): {"decision": "done"},
@@ -82,6 +83,7 @@ BODIES: dict[tuple[str, str], dict[str, Any]] = {
 SELLING = {
     ("POST", f"{ORDER}/refunds"): 409,
     ("POST", f"{ORDER}/by-hand"): 409,
+    ("POST", f"{ORDER}/sent"): 409,
     ("POST", f"{ORDER}/held"): 409,
     ("POST", f"{BASE}/books/{{mode}}/statements"): 409,
     ("POST", f"{BASE}/books/{{mode}}/transfers/{{transfer}}/decision"): 404,

@@ -226,6 +226,6 @@ def _rows(order: OrderRow, written: tuple[str, str]) -> list[Row]:
     word = "tax_within" if quoted.tax_included else "tax_added"
     for tax in quoted.taxes:
         if Decimal(tax.amount):
-            name = f"{tax.name} {Decimal(tax.rate).normalize():f} % ({tax.place})"
+            name = f"{tax.name} {(Decimal(tax.rate) * 100).normalize():f} % ({tax.place})"
             rows.append(Row(plain(language, word, tax=name), amount(tax.amount)))
     return [*rows, Row(plain(language, "total"), money(order.total, order.currency, locale), strong=True)]

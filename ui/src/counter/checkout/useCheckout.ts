@@ -98,21 +98,32 @@ function useChosen(code: CheckoutCode) {
   return [chosen, choose] as const;
 }
 
-/** A business's tax number, looked up when its field is left. */
+/** A business's tax number, looked up when its field is left; one that is there from the first, at once. */
 export function useTaxNumber({ counter, typed, askAgain }: UnderWay) {
   const [number, setNumber] = useState<{ of: string; found: NumberState }>();
   const found = number && number.of === typed.tax_number ? number.found : undefined;
+  const { visit } = counter;
+  const look = useCallback(
+    async (country: string, of: string) => {
+      try {
+        const body = { visit, country, number: of.trim() };
+        const answer = await data(api.POST("/counter/api/tax-number", { body }));
+        setNumber({ of, found: answer });
+        askAgain();
+      } catch {
+        // Asked once more when it is paid; the sale does not wait for it.
+      }
+    },
+    [visit, askAgain],
+  );
+  const atFirst = useRef(typed.business ? typed.tax_number : undefined);
+  useEffect(() => {
+    const of = atFirst.current?.trim();
+    atFirst.current = undefined;
+    if (of) void look(typed.country, of);
+  }, [look, typed.country]);
   const ask = async () => {
-    const asked = typed.tax_number?.trim();
-    if (!asked || found) return;
-    try {
-      const body = { visit: counter.visit, country: typed.country, number: asked };
-      const answer = await data(api.POST("/counter/api/tax-number", { body }));
-      setNumber({ of: typed.tax_number ?? "", found: answer });
-      askAgain();
-    } catch {
-      // Asked once more when it is paid; the sale does not wait for it.
-    }
+    if (typed.tax_number?.trim() && !found) await look(typed.country, typed.tax_number);
   };
   return { found, ask };
 }
