@@ -64,7 +64,7 @@ def test_a_trial_is_said_at_the_counter_kept_and_charged_when_the_calendar_comes
     expect(later.get_by_role("listitem").first).to_contain_text("EUR 15.00")
     expect(phone.get_by_text("Paid", exact=True)).to_have_count(0)
     later.get_by_role("link", name="look after what you have").click()
-    expect(phone.get_by_role("heading", name="Your subscriptions")).to_be_visible()
+    expect(phone.get_by_role("heading", name="What you have bought")).to_be_visible()
     open_of(developer, running, email)
     expect(developer.get_by_text("in a trial; the next charge is on")).to_be_visible()
     for _ in range(2):
@@ -144,7 +144,7 @@ def test_a_customer_looks_after_their_plan_alone(running: Running, developer: Pa
         one["subject"] for one in httpx.get(f"http://127.0.0.1:{running.installation.ports.mailbox}/mails").json()
     )
     phone.get_by_role("button", name="Sign out").click()
-    expect(phone.get_by_role("heading", name="Your subscriptions")).to_be_visible()
+    expect(phone.get_by_role("heading", name="What you have bought")).to_be_visible()
     expect(phone.get_by_role("article", name="Paper parcel")).to_have_count(0)
 
 

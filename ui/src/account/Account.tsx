@@ -1,4 +1,4 @@
-// The account page: a customer looks after their own subscriptions. It is loaded by itself, never with a checkout.
+// The account page: what a customer has bought, and their subscriptions, which they look after themselves. It is loaded by itself, never with a checkout.
 import { useCallback, useEffect, useRef, useState } from "react";
 
 import { api, data, fieldProblem, Refused } from "../api/client";
@@ -8,6 +8,7 @@ import { TextField } from "../counter/Fields";
 import { keptProof } from "../counter/kept";
 import { Aside, Column, PayButton, TextButton } from "../counter/look";
 import { MyAddress } from "./MyAddress";
+import { MyPurchase } from "./MyPurchase";
 import { MySubscription } from "./MySubscription";
 
 /** The account page of a site. */
@@ -108,7 +109,7 @@ function SignIn({
   const wrong = fieldProblem(error, "password") ?? fieldProblem(error, "email");
   return (
     <Column>
-      <h1>Your subscriptions</h1>
+      <h1>What you have bought</h1>
       <p className="lead">
         {withPassword
           ? "Sign in with the password that you have set."
@@ -167,12 +168,19 @@ function Theirs({ boot, mine, onChange, onOut }: Common & { onOut: () => void })
   return (
     <Column>
       <div>
-        <h1>Your subscriptions</h1>
+        <h1>What you have bought</h1>
         <p className="lead">{mine.email}</p>
       </div>
-      {mine.subscriptions.length ? null : <p>You have no subscription with {boot.site_name}.</p>}
+      {mine.subscriptions.length || mine.purchases.length ? null : (
+        <p>You have bought nothing from {boot.site_name} with this address.</p>
+      )}
+      {running.length && mine.purchases.length ? <h2>Subscriptions</h2> : null}
       {running.map((one) => (
         <MySubscription key={one.code} boot={boot} mine={mine} sub={one} onChange={onChange} />
+      ))}
+      {mine.purchases.length ? <h2>Bought once</h2> : null}
+      {mine.purchases.map((one) => (
+        <MyPurchase key={one.code} of={one} />
       ))}
       {over.length ? <h2>Over</h2> : null}
       {over.map((one) => (

@@ -16,6 +16,8 @@ const price = (id: string, more: Partial<Price> = {}): Price => ({
     label: id,
     words: "EUR 48.00 once",
     text: null,
+    about: null,
+    refund_days: null,
     smallest: 1,
     largest: 10,
   },

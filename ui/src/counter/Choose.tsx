@@ -1,5 +1,5 @@
 // What the buyer chooses about the thing itself: which price, which variant, how many, at what amount.
-import { priceOf, variantOf } from "./chosen";
+import { priceOf, variantOf, type Price } from "./chosen";
 import {
   type Props,
   Shown,
@@ -10,6 +10,22 @@ import {
   Few,
 } from "./fieldsOfChoice";
 
+/** What the product says of itself, an only price, and for how long it can be given back. */
+function About({ price, only }: { price: Price; only: boolean }) {
+  const days = price.refund_days;
+  return (
+    <>
+      {price.about ? <p>{price.about}</p> : null}
+      {only && price.text ? <p>{price.text}</p> : null}
+      {days ? (
+        <p className="lead">
+          {days === 1 ? "You can give it back for a day." : `You can give it back for ${days} days.`}
+        </p>
+      ) : null}
+    </>
+  );
+}
+
 export function Choose({ counter, chosen, problem, onChange }: Props) {
   const price = priceOf(counter, chosen);
   const variant = variantOf(price, chosen);
@@ -18,6 +34,7 @@ export function Choose({ counter, chosen, problem, onChange }: Props) {
   return (
     <>
       {picture ? <Shown src={picture.address} alt={picture.text} /> : null}
+      <About price={price} only={counter.prices.length === 1} />
       {counter.prices.length > 1 ? (
         <PriceField counter={counter} price={price} problem={problem("price")} onChange={onChange} />
       ) : price.sold_out ? (

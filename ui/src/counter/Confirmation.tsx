@@ -69,6 +69,7 @@ export function Confirmation({ boot }: { boot: ConfirmationBoot }) {
         Order <strong>{boot.code}</strong>
         {boot.paid_at ? `, ${whenInFull(boot.paid_at)}` : ""}
         {boot.paid_by ? `, by ${boot.paid_by}` : ""}. For {boot.email}.
+        {boot.mode === "live" ? " A mail about it is on its way there." : ""}
       </p>
       {boot.promises.map((one) => (
         <p key={one.name}>
@@ -76,6 +77,11 @@ export function Confirmation({ boot }: { boot: ConfirmationBoot }) {
         </p>
       ))}
       <Papers boot={boot} />
+      {boot.account && !boot.quote.later.length ? (
+        <p>
+          It also stands with <a href={boot.account}>all that you have bought</a> from {boot.site_name}.
+        </p>
+      ) : null}
       <WayBack boot={boot} />
     </Column>
   );

@@ -16,6 +16,7 @@ from uuid import UUID
 
 from skurrow.core.mailboxes import mailbox
 from skurrow.core.problems import InvalidInput, Problem
+from skurrow.core.quote.kept import KeptBuyer
 from skurrow.gateway.protocol import Mode
 from skurrow.service import calendars, limits
 from skurrow.service.context import Context
@@ -32,6 +33,7 @@ from skurrow.store.account.accounts import Signed
 from skurrow.store.book import Book
 from skurrow.store.database import site_transaction, siteless_transaction
 from skurrow.store.draft import sites
+from skurrow.store.orders import orders
 from skurrow.store.subscriptions import subscriptions
 
 LINK_LIFE = timedelta(minutes=20)
@@ -88,8 +90,8 @@ async def send_link(context: Context, at: Shop, email: str, language: str | None
     await limits.spend(context, (LINK, f"{customer} from {where}"), (LINK_ADDRESS, where))
     async with site_transaction(context.pool, at.site_id) as db:
         book = Book(db, at.site_id, at.mode)
-        known = await subscriptions.subscriptions_of_customer(book, customer)
-        if not known:
+        known = await _known(book, customer)
+        if known is None:
             return
         lately = await accounts.links_since(book, customer, now - timedelta(hours=1))
         if len(lately) >= LINK.most and any(one.used_at is None and one.created_at > now - APART for one in lately):
@@ -100,15 +102,24 @@ async def send_link(context: Context, at: Shop, email: str, language: str | None
         account = letters.account_address(context, at.code, at.mode)
         # After the sign # nothing is sent to a server, or written into its log.
         link = f"{account}#{quote(token)}"
-        hello = plain(chosen, "hello", name=known[0].kept_buyer.name)
+        hello = plain(chosen, "hello", name=known.name)
         head = letters.Letterhead(at.name, at.colour, chosen)
         subject, text, page = letters.write(MAILS[chosen]["sign_in"], {"shop": at.name}, head, hello, link, "")
         test = "[Test] " if at.mode == "test" else ""
         key = f"account link {hash_token(token).hex()}"
         dated = (await calendars.of_book(context, book)).book_now() if test else None
-        to = known[0].kept_buyer.email
+        to = known.email
         if await mail.may_reach(context, book, to):
             await mail.put_by(context, db, at.site_id, key, to, f"{test}{subject}", text, page, at.name, dated)
+
+
+async def _known(book: Book, customer: str) -> KeptBuyer | None:
+    """Who has bought something with a mailbox, as they were kept last; None where nobody has."""
+    plans = await subscriptions.subscriptions_of_customer(book, customer)
+    if plans:
+        return plans[0].kept_buyer
+    bought = await orders.purchases_of(book, customer, 1)
+    return bought[0].kept.buyer if bought else None
 
 
 @dataclass(frozen=True, slots=True)

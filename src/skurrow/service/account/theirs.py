@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+from datetime import date, datetime
 from typing import Literal
 from uuid import UUID
 
@@ -13,11 +15,15 @@ from skurrow.service.refusals import NotAllowed, NotFound
 from skurrow.service.subscriptions.standing import now_at
 from skurrow.store.book import Book
 from skurrow.store.database import site_transaction
-from skurrow.store.orders import orders
+from skurrow.store.orders import order_events, orders, refunds
+from skurrow.store.orders.orders import OrderRow
 from skurrow.store.subscriptions import subscriptions
 from skurrow.store.subscriptions.subscriptions import SubscriptionRow
 
 Right = Literal["change", "quantity", "pause", "cancel"]
+
+MOST = 100
+"""Purchases on one account page, the newest."""
 
 
 # -- what they see ----------------------------------------------------------------------------------------
@@ -47,6 +53,39 @@ async def papers_of(context: Context, who: Customer, row: SubscriptionRow) -> li
         for order_id in ids:
             found += [(order_id, paper) for paper in await papers.kept(book, order_id)]
     return found[::-1]
+
+
+@dataclass(frozen=True, slots=True)
+class Purchase:
+    """An order of a customer that is more than the beginning of subscriptions: with its papers, what was given back of
+    it in minor units, when it was sent and where each parcel is followed, and until when what can be given back."""
+
+    order: OrderRow
+    papers: list[Paper]
+    given_back: int
+    sent: list[tuple[datetime, str]]
+    promises: list[tuple[str, date]]
+
+
+async def purchases(context: Context, who: Customer) -> list[Purchase]:
+    """What a customer has bought, the newest first. What only began subscriptions stands with those."""
+    found = []
+    async with site_transaction(context.pool, who.site_id) as db:
+        book = Book(db, who.site_id, who.mode)
+        bought = [one for one in await orders.purchases_of(book, who.email, MOST) if not _only_begins(one)]
+        given_back = await refunds.given_back(book, [one.id for one in bought])
+        for order in bought:
+            events = await order_events.events_of(book, order.id)
+            sent = [(one.at, str(one.body.get("follow") or "")) for one in events if one.kind == "order.sent"]
+            kept = await papers.kept(book, order.id)
+            promises = [(line.name, line.refund_until) for one in kept[:1] for line in one.lines if line.refund_until]
+            found.append(Purchase(order, kept, given_back.get(order.id, 0), sent, promises))
+    return found
+
+
+def _only_begins(order: OrderRow) -> bool:
+    begun = {plan.line for plan in order.kept.wanted.subscriptions}
+    return begun.issuperset(range(len(order.kept.quote.lines)))
 
 
 async def check_may(context: Context, who: Customer, right: Right) -> None:

@@ -25,7 +25,7 @@ from skurrow.store.payments import connections
 @dataclass(frozen=True, slots=True)
 class Confirmation:
     """What the confirmation page recounts. `awaited` is what the order waits for; `back` says which visit it is of to
-    whoever holds that, and to nobody else; `account` is where what goes on is looked after."""
+    whoever holds that, and to nobody else; `account` is where all that was bought stands."""
 
     shop: Site
     order: OrderRow
@@ -60,9 +60,7 @@ async def confirmation(context: Context, token: str) -> Confirmation:
     if order.state == "waiting" and used is not None and row is not None:
         awaited = awaited_of(edition, order, used, row)
     back = back_token(context, site_id, mode, order.visit)
-    account = (
-        account_address(context, site.code, mode) if site is not None and order.kept.wanted.subscriptions else None
-    )
+    account = account_address(context, site.code, mode) if site is not None else None
     return Confirmation(edition.site.site, order, paid_by, kept, awaited, back, code, account)
 
 

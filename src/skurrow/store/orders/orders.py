@@ -154,6 +154,17 @@ async def add_order(connection: Connection, site_id: UUID, order: OrderRow) -> b
     return touched == 1
 
 
+async def purchases_of(book: Book, customer: str, most: int) -> list[OrderRow]:
+    """What a customer, by their mailbox, has bought and what stands and waits, the newest first; renewals are none."""
+    return await rows(
+        book.db,
+        OrderRow,
+        _ORDER + "where site_id = %(site)s and mode = %(mode)s and customer = %(customer)s and kind = 'sale'"
+        " and state in ('paid', 'waiting', 'cancelled') order by id desc limit %(most)s",
+        {"site": book.site_id, "mode": book.mode, "customer": customer, "most": most},
+    )
+
+
 async def orders_of_subscription(book: Book, subscription_id: UUID) -> list[OrderRow]:
     """The charges of a subscription after the order that began it, the first one first."""
     return await rows(

@@ -15,7 +15,7 @@ from skurrow.web import pages
 from skurrow.web.access import Means, address_of
 from skurrow.web.account.access import Who
 from skurrow.web.account.given import BuyerChange, CardApproved, CardRequest
-from skurrow.web.account.showing import address_view, brand, done_view, my_subscription, typed
+from skurrow.web.account.showing import address_view, brand, done_view, my_purchase, my_subscription, typed
 from skurrow.web.account.views import AccountDone, MyAccount, MySubscription
 from skurrow.web.counter.pages import away
 from skurrow.web.counter.views import PayWayView
@@ -45,6 +45,7 @@ async def show_mine(who: Who, context: Means) -> MyAccount:
         email=who.email,
         has_password=await signing_in.has_password(context, who),
         subscriptions=[await my_subscription(context, who, row) for row in rows],
+        purchases=[my_purchase(context, who, one) for one in await theirs.purchases(context, who)],
         address=address_view(rows[0]) if rows else None,
         pay=[PayWayView.model_validate(way, from_attributes=True) for way in fields.ways],
     )

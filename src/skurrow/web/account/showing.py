@@ -5,6 +5,7 @@ from __future__ import annotations
 from urllib.parse import urlencode
 
 from skurrow.core.money import format_amount
+from skurrow.core.papers.paper import Paper
 from skurrow.service.account import theirs
 from skurrow.service.account.signing_in import Customer
 from skurrow.service.changes import acting, agreeing, proposing
@@ -13,7 +14,16 @@ from skurrow.service.subscriptions import subscription_books
 from skurrow.service.subscriptions.subscription_mail import plan_of
 from skurrow.store.subscriptions.subscriptions import SubscriptionRow
 from skurrow.web.access import Means
-from skurrow.web.account.views import AccountDone, MyAddress, MyParcelTo, MySubscription, PaperLink
+from skurrow.web.account.views import (
+    AccountDone,
+    MyAddress,
+    MyParcelTo,
+    MyPurchase,
+    MySubscription,
+    PaperLink,
+    PromiseView,
+    SentView,
+)
 from skurrow.web.counter.given import AddressGiven
 from skurrow.web.counter.showing import form_view
 from skurrow.web.desk.subscriptions.subscription_views import coming_view, plan_view, summary, unused_view
@@ -75,17 +85,40 @@ async def my_subscription(context: Means, who: Customer, row: SubscriptionRow) -
         else None,
         may=may,
         papers=[
-            PaperLink(
-                kind=paper.kind.replace("_", " "),
-                number=paper.number,
-                on=paper.issued_on,
-                amount=paper.total,
-                currency=paper.currency,
-                pdf=f"{base}?{urlencode({'number': paper.number, **test})}",
-            )
+            paper_link(paper, f"{base}?{urlencode({'number': paper.number, **test})}")
             for _, paper in await theirs.papers_of(context, who, row)
         ],
         renewal=f"/renewal/{link}" if waits else None,
+    )
+
+
+def my_purchase(context: Means, who: Customer, one: theirs.Purchase) -> MyPurchase:
+    order, mode = one.order, who.mode
+    token = context.signer.sign("confirmation", {"s": str(who.site_id), "m": mode, "o": str(order.id)})
+    page = f"/thanks/{token}"
+    return MyPurchase(
+        code=order.code,
+        at=order.paid_at or order.created_at,
+        what=order.kept.what,
+        state=order.state,
+        amount=format_amount(order.total, order.currency),
+        given_back=format_amount(one.given_back, order.currency) if one.given_back else None,
+        currency=order.currency,
+        page=page,
+        papers=[paper_link(paper, f"{page}/paper.pdf?{urlencode({'number': paper.number})}") for paper in one.papers],
+        sent=[SentView(at=at, follow=follow or None) for at, follow in one.sent],
+        promises=[PromiseView(name=name, until=until) for name, until in one.promises],
+    )
+
+
+def paper_link(paper: Paper, pdf: str) -> PaperLink:
+    return PaperLink(
+        kind=paper.kind.replace("_", " "),
+        number=paper.number,
+        on=paper.issued_on,
+        amount=paper.total,
+        currency=paper.currency,
+        pdf=pdf,
     )
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import date
+from datetime import date, datetime
 from typing import Literal
 
 from pydantic import BaseModel
@@ -83,12 +83,43 @@ class MyAddress(BaseModel):
     form: AddressFormView
 
 
+class SentView(BaseModel):
+    """A parcel that was sent, and where it can be followed."""
+
+    at: datetime
+    follow: str | None
+
+
+class PromiseView(BaseModel):
+    """Until when something can be given back."""
+
+    name: str
+    until: date
+
+
+class MyPurchase(BaseModel):
+    """What was bought once; `page` is its confirmation, with how to pay what waits for its money."""
+
+    code: str
+    at: datetime
+    what: str
+    state: str
+    amount: str
+    given_back: str | None
+    currency: str
+    page: str
+    papers: list[PaperLink]
+    sent: list[SentView]
+    promises: list[PromiseView]
+
+
 class MyAccount(BaseModel):
     """Everything on a customer's account page."""
 
     email: str
     has_password: bool
     subscriptions: list[MySubscription]
+    purchases: list[MyPurchase]
     address: MyAddress | None
     pay: list[PayWayView]
 

@@ -102,6 +102,8 @@ def _price_view(counter: Counter, one: Offered) -> PriceView:
         label=priced.price.label or priced.product.name,
         words=price_words(priced, currency),
         text=priced.price.text,
+        about=priced.product.text,
+        refund_days=priced.product.refund_days,
         smallest=limits.min,
         largest=limits.max,
         suggested=wanted.chosen,

@@ -3977,6 +3977,8 @@ export interface components {
             has_password: boolean;
             /** Pay */
             pay: components["schemas"]["PayWayView"][];
+            /** Purchases */
+            purchases: components["schemas"]["MyPurchase"][];
             /** Subscriptions */
             subscriptions: components["schemas"]["MySubscription"][];
         };
@@ -4016,6 +4018,37 @@ export interface components {
             form: components["schemas"]["AddressFormView"];
             /** Name */
             name: string;
+        };
+        /**
+         * MyPurchase
+         * @description What was bought once; `page` is its confirmation, with how to pay what waits for its money.
+         */
+        MyPurchase: {
+            /** Amount */
+            amount: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Code */
+            code: string;
+            /** Currency */
+            currency: string;
+            /** Given Back */
+            given_back: string | null;
+            /** Page */
+            page: string;
+            /** Papers */
+            papers: components["schemas"]["PaperLink"][];
+            /** Promises */
+            promises: components["schemas"]["PromiseView"][];
+            /** Sent */
+            sent: components["schemas"]["SentView"][];
+            /** State */
+            state: string;
+            /** What */
+            what: string;
         };
         /**
          * MySite
@@ -4820,9 +4853,11 @@ export interface components {
          * @description A price that can be chosen: what it is called, what it costs in a few words, and what has to be chosen about it.
          *
          *     `suggested` is what is filled in where the buyer chooses the amount; `kind` is what is sold, and `sends` whether it
-         *     can be sent.
+         *     can be sent; `about` is what the product says of itself, and `refund_days` for how long it can be given back.
          */
         PriceView: {
+            /** About */
+            about: string | null;
             /** Id */
             id: string;
             /** Kind */
@@ -4836,6 +4871,8 @@ export interface components {
             picture: components["schemas"]["PictureView"] | null;
             /** Product */
             product: string;
+            /** Refund Days */
+            refund_days: number | null;
             /** Sends */
             sends: boolean;
             /** Smallest */
@@ -4902,6 +4939,19 @@ export interface components {
             state: "none" | "open" | "pending" | "refused" | "waiting" | "paid" | "cancelled";
             /** Way */
             way?: string | null;
+        };
+        /**
+         * PromiseView
+         * @description Until when something can be given back.
+         */
+        PromiseView: {
+            /** Name */
+            name: string;
+            /**
+             * Until
+             * Format: date
+             */
+            until: string;
         };
         /**
          * PromisedCharge
@@ -5609,6 +5659,19 @@ export interface components {
         SentRequest: {
             /** Follow */
             follow?: string | null;
+        };
+        /**
+         * SentView
+         * @description A parcel that was sent, and where it can be followed.
+         */
+        SentView: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Follow */
+            follow: string | null;
         };
         /**
          * SessionView

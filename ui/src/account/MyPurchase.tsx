@@ -1,0 +1,75 @@
+// What was bought once: what became of it, its papers, and its parcel.
+import { styled } from "styled-components";
+
+import type { Schemas } from "../api/client";
+import { money } from "../kit/format/money";
+
+const Card = styled.section`
+  padding: 14px 16px;
+  border: 1px solid var(--rule);
+  background: #fff;
+  display: flex;
+  flex-direction: column;
+  gap: 8px;
+  h3 {
+    margin: 0;
+    font: 650 17px/1.25 var(--heading);
+  }
+  ul {
+    margin: 0;
+    padding: 0;
+    list-style: none;
+  }
+  .quiet {
+    color: var(--soft);
+    font-size: 15px;
+  }
+`;
+
+const day = (at: string) => new Date(at).toLocaleDateString("en-GB", { dateStyle: "long" });
+const date = (on: string) => new Date(on).toLocaleDateString("en-GB", { dateStyle: "long", timeZone: "UTC" });
+
+export function MyPurchase({ of }: { of: Schemas["MyPurchase"] }) {
+  const amount = money(of.currency, of.amount);
+  const waits = of.state === "waiting";
+  return (
+    <Card aria-label={of.what}>
+      <h3>{of.what}</h3>
+      <p className="quiet">
+        {waits
+          ? `${amount}, ordered on ${day(of.at)}. It waits for your payment.`
+          : of.state === "cancelled"
+            ? `Cancelled. Ordered on ${day(of.at)}.`
+            : `${amount}, paid on ${day(of.at)}.`}
+        {of.given_back ? ` ${money(of.currency, of.given_back)} of it was given back.` : ""}
+      </p>
+      {of.sent.map((one) => (
+        <p key={one.at}>
+          Sent on {day(one.at)}.{" "}
+          {one.follow ? (
+            <a href={one.follow} rel="noreferrer noopener" target="_blank">
+              See where it is
+            </a>
+          ) : null}
+        </p>
+      ))}
+      {of.promises.map((one) => (
+        <p key={one.name}>
+          {one.name} can be given back until {date(one.until)}.
+        </p>
+      ))}
+      <ul>
+        <li>
+          <a href={of.page}>{waits ? "See how to pay it" : `Order ${of.code}`}</a>
+        </li>
+        {of.papers.map((one) => (
+          <li key={one.number}>
+            <a href={one.pdf} download>
+              {one.kind} {one.number}
+            </a>
+          </li>
+        ))}
+      </ul>
+    </Card>
+  );
+}
