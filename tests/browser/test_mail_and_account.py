@@ -41,7 +41,7 @@ def test_who_bought_once_gets_a_mail_signs_in_and_finds_it_all(
     bought = page.get_by_role("region", name="Coptic stitch kit, Moss")
     expect(bought).to_contain_text(re.compile(r"EUR 52\.95, paid on \d+ \w+ \d{4}\."))
     with page.expect_download() as saved:
-        bought.get_by_role("link", name=re.compile("^receipt TEST-R-")).click()
+        bought.get_by_role("link", name=re.compile("^Receipt TEST-R-")).click()
     assert saved.value.path().read_bytes().startswith(b"%PDF")
 
     go(developer, running, f"orders/test/{code}")

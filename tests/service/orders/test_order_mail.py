@@ -13,6 +13,7 @@ import pytest
 from pypdf import PdfReader
 
 from skurrow.core.payments.refunds import Asked
+from skurrow.service.counter import paying
 from skurrow.service.counter.visit import Choice
 from skurrow.service.mail import mail
 from skurrow.service.mail.mail_words import MAILS, PLAIN
@@ -21,6 +22,7 @@ from skurrow.service.orders.settling import REMINDER
 from skurrow.service.refusals import Conflict
 from skurrow.store.database import rows, run, site_transaction
 from tests.conftest import Shop
+from tests.payments import payment_of
 from tests.service.counter.test_selling import buy_for_real, opened, pay, story
 from tests.service.living import ADDRESS
 from tests.service.payments.test_ways import COLLECT, POST, all_ways, pressed  # noqa: F401
@@ -194,6 +196,18 @@ async def test_what_is_collected_is_not_sent(shop: Shop) -> None:
     assert not (await story(shop)).parcel
     with pytest.raises(Conflict):
         await sent.mark_sent(shop.context, shop.site_id, "test", await code_of(shop), shop.person_id, "")
+
+
+async def test_nobody_writes_to_a_strangers_mailbox_in_the_shops_name(all_ways: Shop) -> None:  # noqa: F811
+    visit = await opened(all_ways)
+    for name in ("Win at prizes.example", "See https://prizes.example/now"):
+        payment = payment_of(
+            "stranger@example.org", name, "NL", None, "48.00", COLLECT, way="transfer", address_seen="203.0.113.9"
+        )
+        await paying.pay(all_ways.context, visit, payment)
+    ((_, text, _),) = await put_by(all_ways)
+    assert text.startswith("Hello,\n")
+    assert "prizes" not in text
 
 
 async def test_owners_read_of_each_sale_once_with_where_it_stands(shop: Shop) -> None:

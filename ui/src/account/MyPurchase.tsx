@@ -20,6 +20,9 @@ const Card = styled.section`
     padding: 0;
     list-style: none;
   }
+  li {
+    padding: 5px 0;
+  }
   .quiet {
     color: var(--soft);
     font-size: 15px;
@@ -65,7 +68,7 @@ export function MyPurchase({ of }: { of: Schemas["MyPurchase"] }) {
         {of.papers.map((one) => (
           <li key={one.number}>
             <a href={one.pdf} download>
-              {one.kind} {one.number}
+              {one.kind.charAt(0).toUpperCase() + one.kind.slice(1)} {one.number}
             </a>
           </li>
         ))}

@@ -23,7 +23,7 @@ from skurrow.service.context import Context
 from skurrow.service.counter.visit import read_visit
 from skurrow.service.limits import LINK, LINK_ADDRESS
 from skurrow.service.mail import letters, mail
-from skurrow.service.mail.mail_words import MAILS, language_of, plain
+from skurrow.service.mail.mail_words import MAILS, language_of
 from skurrow.service.people import passwords, sign_in
 from skurrow.service.people.sign_in import Where, hash_password, hash_token
 from skurrow.service.refusals import NotFound
@@ -102,7 +102,7 @@ async def send_link(context: Context, at: Shop, email: str, language: str | None
         account = letters.account_address(context, at.code, at.mode)
         # After the sign # nothing is sent to a server, or written into its log.
         link = f"{account}#{quote(token)}"
-        hello = plain(chosen, "hello", name=known.name)
+        hello = letters.hello(chosen, known.name)
         head = letters.Letterhead(at.name, at.colour, chosen)
         subject, text, page = letters.write(MAILS[chosen]["sign_in"], {"shop": at.name}, head, hello, link, "")
         test = "[Test] " if at.mode == "test" else ""

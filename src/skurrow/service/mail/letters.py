@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
@@ -14,7 +15,7 @@ from jinja2 import Environment, FileSystemLoader, select_autoescape
 
 from skurrow.core.money import MINOR_UNITS
 from skurrow.service.context import Context
-from skurrow.service.mail.mail_words import FOLDER, Words
+from skurrow.service.mail.mail_words import FOLDER, Words, plain
 
 _PAGES = Environment(loader=FileSystemLoader(FOLDER), autoescape=select_autoescape(["html"]))
 
@@ -58,6 +59,19 @@ def write(
         shop=head.shop, colour=head.colour, language=head.language,
     )  # fmt: skip
     return subject, f"{text}\n\n{head.shop}\n", page
+
+
+_NO_NAME = re.compile(r"[/:@<>]|\w{2,}\.\w{2,}")
+
+
+def hello(language: str, name: str) -> str:
+    """The greeting. A name that holds an address is left out: anybody may order in anybody's name, and what they type
+    is no message of the shop's to a mailbox of their choice.
+
+    >>> hello("en", "J. R. Kok"), hello("en", "Win at prizes.example today")
+    ('Hello J. R. Kok,', 'Hello,')
+    """
+    return plain(language, "hello", name="" if _NO_NAME.search(name) else name).replace(" ,", ",")
 
 
 def money(amount: int, currency: str, locale: str) -> str:

@@ -20,7 +20,16 @@ from skurrow.gateway.registry import account_from
 from skurrow.service import addresses
 from skurrow.service.context import Context
 from skurrow.service.mail import mail
-from skurrow.service.mail.letters import Letterhead, Row, account_address, confirmation_address, day, money, write
+from skurrow.service.mail.letters import (
+    Letterhead,
+    Row,
+    account_address,
+    confirmation_address,
+    day,
+    hello,
+    money,
+    write,
+)
 from skurrow.service.mail.mail_words import MAILS, language_of, locale_of, plain
 from skurrow.service.orders.transfer_slips import TransferSlip, transfer_slip
 from skurrow.store.book import Book
@@ -102,11 +111,12 @@ async def tell(context: Context, book: Book, edition: Edition, order: OrderRow, 
     if told.follow:
         words = words._replace(button=plain(language, "where"))
     rows = _rows(order, (language, locale)) if kind in _WITH_ROWS else []
-    hello = plain(language, "hello", name=kept.buyer.name)
     site = await sites.site(book.db, book.site_id)
     assert site is not None
     foot = plain(language, "bought", address=account_address(context, site.code, order.mode))
-    letter = write(words, facts, Letterhead(shop.name, shop.colour, language), hello, link, foot, rows)
+    letter = write(
+        words, facts, Letterhead(shop.name, shop.colour, language), hello(language, kept.buyer.name), link, foot, rows
+    )
     key = f"order {order.id} {kind} {told.key}".strip()
     attached = [one.id for one in told.papers]
     await mail.put_by_for_customer(context, book, edition, key, kept.buyer.email, letter, attached)

@@ -17,7 +17,7 @@ from skurrow.core.money import parse_amount
 from skurrow.core.subscriptions.life import Life, last_day_of
 from skurrow.service.context import Context
 from skurrow.service.mail import mail
-from skurrow.service.mail.letters import Letterhead, account_address, confirmation_address, day, money, write
+from skurrow.service.mail.letters import Letterhead, account_address, confirmation_address, day, hello, money, write
 from skurrow.service.mail.mail_words import MAILS, language_of, locale_of, plain
 from skurrow.store.book import Book
 from skurrow.store.draft import sites
@@ -52,10 +52,11 @@ async def tell(
     assert site is not None
     account = account_address(context, site.code, row.mode)
     link = _link(context, book.site_id, row, kind, body, account)
-    hello = plain(language, "hello", name=row.kept_buyer.name)
     # Said once: the button of most mails leads to the account page.
     foot = "" if words.button and link == account else plain(language, "account", address=account)
-    subject, text, page = write(words, facts, Letterhead(shop.name, shop.colour, language), hello, link, foot)
+    subject, text, page = write(
+        words, facts, Letterhead(shop.name, shop.colour, language), hello(language, row.kept_buyer.name), link, foot
+    )
     at = context.book_now()
     key = f"subscription {row.id} {kind} {body.get('order') or body.get('key') or at.isoformat(timespec='seconds')}"
     await mail.put_by_for_customer(

@@ -5723,9 +5723,11 @@ export interface components {
          *     parts were edited since the last release, `role` what the person is there, `pictures` where its pictures are;
          *     `selling` whether new orders are taken, with how many parts are `stopped`; `aside` how much could not be handled.
          *     Before `live_since` whoever comes may buy for a test if `everybody_tries` or the website is `on_this_machine`;
-         *     `has_sold`: there are orders of real buyers.
+         *     `has_sold`: there are orders of real buyers; `account` is the page where customers find what they have bought.
          */
         SiteView: {
+            /** Account */
+            account: string;
             /** Archived At */
             archived_at: string | null;
             /** Aside */

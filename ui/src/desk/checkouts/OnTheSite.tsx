@@ -77,9 +77,42 @@ export function OnTheSite() {
           {asked.data.map((placement) => (
             <Placement key={placement.checkout} placement={placement} />
           ))}
+          {site ? <AccountPage site={site} /> : null}
         </Body>
       )}
     </Sheet>
+  );
+}
+
+/** Where customers find what they have bought: a link for the website's foot, say. */
+function AccountPage({ site }: { site: Schemas["SiteView"] }) {
+  const snippet = `<a href="${site.account}">What you have bought</a>`;
+  return (
+    <Section aria-labelledby="account-page">
+      <h2 id="account-page">The account page</h2>
+      <p>
+        Whoever has bought something signs in there by a mailed link, and finds it all: papers, parcels, what
+        waits to be paid, and their subscriptions. Each mail leads to it.
+      </p>
+      <Code>
+        <span>Snippet</span>
+        <pre>{snippet}</pre>
+        <Copy text={snippet}>Copy this snippet</Copy>
+      </Code>
+      <Code>
+        <span>Link</span>
+        <pre>
+          <a
+            href={site.live_since ? site.account : `${site.account}?test=1`}
+            target="_blank"
+            rel="noreferrer"
+          >
+            {site.account}
+          </a>
+        </pre>
+        <Copy text={site.account}>Copy this link</Copy>
+      </Code>
+    </Section>
   );
 }
 

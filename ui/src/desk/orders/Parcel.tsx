@@ -24,8 +24,7 @@ export function Parcel({ code, mode, found }: Props) {
   if (!found.parcel) return null;
   const sent = found.events.filter((event) => event.kind === "order.sent");
   return (
-    <Section aria-labelledby="parcel">
-      <h2 id="parcel">The parcel</h2>
+    <Section aria-label="The parcel">
       {sent.map((event) => {
         const { follow } = event.body as { follow?: string };
         return (

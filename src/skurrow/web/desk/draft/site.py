@@ -46,7 +46,7 @@ class SiteView(BaseModel):
     parts were edited since the last release, `role` what the person is there, `pictures` where its pictures are;
     `selling` whether new orders are taken, with how many parts are `stopped`; `aside` how much could not be handled.
     Before `live_since` whoever comes may buy for a test if `everybody_tries` or the website is `on_this_machine`;
-    `has_sold`: there are orders of real buyers."""
+    `has_sold`: there are orders of real buyers; `account` is the page where customers find what they have bought."""
 
     code: str
     role: Literal["developer", "owner", "onlooker"]
@@ -65,6 +65,7 @@ class SiteView(BaseModel):
     country: str
     time_zone: str
     pictures: str
+    account: str
     selling: Literal["opened", "closed", "stopped"]
     stopped: int
     aside: int
@@ -321,6 +322,7 @@ async def _site_view(context: Means, at: AtSite) -> SiteView:
                 StageView(stage=s.stage, state=s.state, words=s.words, attention=s.attention) for s in state.stages
             ],
             "release": state.release and _release_view(state.release),
+            "account": f"{context.settings.counter_url}/account/{state.row.code}",
             "live_since": state.row.live_since,
             "archived_at": state.row.archived_at,
             "everybody_tries": state.row.everybody_tries,
