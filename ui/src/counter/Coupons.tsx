@@ -58,13 +58,15 @@ const Typed = styled.ul`
 `;
 
 interface Props {
+  /** What opens the field, in the owner's words. */
+  words: string | null;
   coupons: string[];
   quote: Quote | undefined;
   problem: string | undefined;
   onChange: (coupons: string[]) => void;
 }
 
-export function Coupons({ coupons, quote, problem, onChange }: Props) {
+export function Coupons({ words, coupons, quote, problem, onChange }: Props) {
   const id = useId();
   const [open, setOpen] = useState(false);
   const [text, setText] = useState("");
@@ -130,7 +132,7 @@ export function Coupons({ coupons, quote, problem, onChange }: Props) {
         </Framed>
       ) : (
         <Open type="button" onClick={() => setOpen(true)}>
-          {coupons.length ? "Use another coupon" : "Use a coupon"}
+          {words ?? (coupons.length ? "Use another coupon" : "Use a coupon")}
         </Open>
       )}
       <div role="status">

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Literal
 
 from pydantic import AfterValidator, Field, StringConstraints
 
@@ -11,7 +11,11 @@ from skurrow.core.site.values import Code, Listed, Name, Text
 
 
 class Checkout(Listed):
-    """A form that sells prices: one, or those that the buyer may choose between."""
+    """A form that sells prices: one, or those that the buyer may choose between.
+
+    `coupons` says whether buyers may type one there, or whether only a link brings one; those that come by themselves
+    count everywhere. `coupon_words` open the field. `locked` is a reason for which editing asks first.
+    """
 
     id: Code
     name: Name
@@ -21,3 +25,10 @@ class Checkout(Listed):
     button: Annotated[
         str, StringConstraints(strip_whitespace=True, min_length=1, max_length=40), AfterValidator(one_line)
     ] = "Pay"
+    coupons: Literal["offered", "by_link", "none"] = "offered"
+    coupon_words: Annotated[
+        str | None, StringConstraints(strip_whitespace=True, min_length=1, max_length=60), AfterValidator(one_line)
+    ] = None
+    locked: Annotated[
+        str | None, StringConstraints(strip_whitespace=True, min_length=1, max_length=200), AfterValidator(one_line)
+    ] = None

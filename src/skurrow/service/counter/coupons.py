@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from datetime import date
 from uuid import UUID
 
 from skurrow.core.edition import Edition
 from skurrow.core.order import QuoteRefused
 from skurrow.core.problems import Problem
+from skurrow.core.site.checkouts import Checkout
 from skurrow.service import limits
 from skurrow.service.context import Context
 from skurrow.service.counter.visit import Choice, Visit
@@ -20,8 +22,14 @@ def coupon_called(edition: Edition, typed: str) -> str | None:
 
 
 def coupons_asked(edition: Edition, visit: Visit, choice: Choice) -> list[str]:
-    """The coupons of an order: what the link brought, then what was typed. Raises QuoteRefused for an unknown one."""
-    found = [visit.coupon] if visit.coupon is not None and visit.coupon in edition.coupons else []
+    """The coupons of an order: what the link brought, then what was typed. Raises QuoteRefused for an unknown one, and
+    where the checkout takes none that are typed."""
+    taken = edition.checkouts[visit.checkout_id].coupons
+    if choice.coupons and taken != "offered":
+        message = "No coupon is typed at this checkout"
+        raise QuoteRefused([Problem(("coupons", 0), message, "Leave it out", "not_offered")])
+    by_link = visit.coupon is not None and visit.coupon in edition.coupons and taken != "none"
+    found = [visit.coupon] if by_link and visit.coupon is not None else []
     problems = []
     for i, typed in enumerate(choice.coupons):
         name = coupon_called(edition, typed)
@@ -33,6 +41,20 @@ def coupons_asked(edition: Edition, visit: Visit, choice: Choice) -> list[str]:
     if problems:
         raise QuoteRefused(problems)
     return found
+
+
+def can_be_typed(edition: Edition, checkout: Checkout, today: date) -> bool:
+    """Whether a coupon can be typed at a checkout: its owner offers that, and there is one that is for something sold
+    there, and not over yet."""
+    if checkout.coupons != "offered":
+        return False
+    sold = {edition.prices[price].product.id for price in checkout.prices if price in edition.prices}
+    return any(
+        not one.coupon.automatic
+        and (one.only is None or not one.only.isdisjoint(sold))
+        and (one.coupon.until is None or one.coupon.until >= today)
+        for one in edition.coupons.values()
+    )
 
 
 async def coupons_tried(context: Context, edition: Edition, visit: Visit, choice: Choice, address: str) -> list[str]:

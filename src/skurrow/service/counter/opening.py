@@ -16,7 +16,7 @@ from skurrow.core.site.checkouts import Checkout
 from skurrow.core.site.stand_in_buyers import StandInBuyer
 from skurrow.gateway.protocol import Mode
 from skurrow.service.context import Context
-from skurrow.service.counter.coupons import brought_by
+from skurrow.service.counter.coupons import brought_by, can_be_typed
 from skurrow.service.counter.currencies import in_currency, met_in, sold_in
 from skurrow.service.counter.pricing import Offered, first_chosen, offered_of
 from skurrow.service.counter.selling_states import check_open, stopped_prices
@@ -221,8 +221,8 @@ def counter_of(
         countries=COUNTRIES,
         offered=[offered_of(edition, left, price, price in gone) for price in checkout.prices],
         first=first_chosen(edition, checkout.prices),
-        coupon=visit.coupon,
-        coupons=any(not one.coupon.automatic for one in edition.coupons.values()),
+        coupon=visit.coupon if checkout.coupons != "none" else None,
+        coupons=can_be_typed(edition, checkout, context.now().astimezone(shop.zone).date()),
         pay=at_counter(context, edition, connected, currency, card),
         sends=bool(edition.zones.all),
     )

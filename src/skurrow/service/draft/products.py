@@ -55,6 +55,7 @@ async def duplicate(context: Context, site_id: UUID, by: UUID | None, kind: str,
     body["id"] = free_name(part_id, taken)
     if body.get("name"):
         body["name"] = f"{body['name']}, copy"[:120]
+    body.pop("locked", None)
     if kind == "product":
         used, renamed = set(state.edition.prices), {}
         for price in body["prices"]:

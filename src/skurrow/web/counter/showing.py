@@ -152,6 +152,7 @@ def counter_view(counter: Counter, guessed: str | None = None) -> CounterView:
         prices=[_price_view(counter, one) for one in counter.offered],
         price=counter.first,
         coupons=counter.coupons,
+        coupon_words=counter.checkout.coupon_words,
         coupon=counter.coupon,
         pay=[PayWayView.model_validate(way, from_attributes=True) for way in counter.pay],
         filled=counter.filled and FilledView.model_validate(counter.filled, from_attributes=True),

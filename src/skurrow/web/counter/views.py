@@ -137,6 +137,7 @@ class CounterView(BaseModel):
     prices: list[PriceView]
     price: str
     coupons: bool
+    coupon_words: str | None
     coupon: str | None
     pay: list[PayWayView]
     filled: FilledView | None = None

@@ -3216,6 +3216,8 @@ export interface components {
             country: string;
             /** Coupon */
             coupon: string | null;
+            /** Coupon Words */
+            coupon_words: string | null;
             /** Coupons */
             coupons: boolean;
             /** Currencies */

@@ -65,6 +65,7 @@ export function Checkout({
         <Gateways checkout={checkout} {...pressing} />
         {counter.coupons ? (
           <Coupons
+            words={counter.coupon_words}
             coupons={chosen.coupons}
             quote={quote}
             problem={chosen.coupons.map((_, i) => wrong(`coupons[${i}]`)).find(Boolean)}

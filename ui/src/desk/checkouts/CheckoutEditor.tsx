@@ -10,6 +10,8 @@ import { Finder, fitting } from "../../kit/fields/Finder";
 import { Body, Row, Section } from "../../kit/Sheet";
 import { Title } from "../../kit/fields/Title";
 import { ArchivePart } from "../editing/ArchivePart";
+import { Arrange } from "../editing/Arrange";
+import { CouponsHere, Lock, Locked } from "./CheckoutRules";
 import { Preview, type Screen } from "../tape/Preview";
 import { SaveLine, SaveTrouble } from "../editing/SaveLine";
 import { withValue, type CheckoutBody } from "../editing/bodies";
@@ -37,6 +39,8 @@ export function CheckoutEditor({ code, view }: { code: string; view: Schemas["Pa
   const body = draft.body as unknown as CheckoutBody;
   useOnTape("checkout", view.part.id, draft);
   const { roll } = useTape();
+  // What was locked when it was opened; a reason that is being typed locks nobody out.
+  const [locked, setLocked] = useState(Boolean(body.locked));
   const screen = (params.get("preview") as Screen | null) ?? undefined;
   const show = (next: Screen | undefined) =>
     setParams(
@@ -57,7 +61,7 @@ export function CheckoutEditor({ code, view }: { code: string; view: Schemas["Pa
             value={body.name}
             onChange={(value) => draft.edit(withValue(body, "name", value))}
             problem={draft.state.kind === "refused" ? fieldProblem(draft.state.error, "name") : undefined}
-            isDisabled={!mayWord}
+            isDisabled={!mayWord || locked}
           />
           <Button
             data-preview=""
@@ -78,7 +82,18 @@ export function CheckoutEditor({ code, view }: { code: string; view: Schemas["Pa
           change={view.part.change}
         />
       ) : (
-        <Settings code={code} view={view} draft={draft} mayConfigure={mayConfigure} mayWord={mayWord} />
+        <>
+          {locked ? (
+            <Locked reason={body.locked ?? ""} may={mayWord} onOpen={() => setLocked(false)} />
+          ) : null}
+          <Settings
+            code={code}
+            view={view}
+            draft={draft}
+            mayConfigure={mayConfigure && !locked}
+            mayWord={mayWord && !locked}
+          />
+        </>
       )}
     </Body>
   );
@@ -96,6 +111,7 @@ function Settings({ code, view, draft, mayConfigure, mayWord }: SettingsProps) {
   const body = draft.body as unknown as CheckoutBody;
   const error = draft.state.kind === "refused" ? draft.state.error : undefined;
   const set = (name: string, value: unknown) => draft.edit(withValue(body, name, value));
+  const problem = (path: string) => fieldProblem(error, path);
   return (
     <>
       <Section aria-labelledby="sells">
@@ -168,9 +184,14 @@ function Settings({ code, view, draft, mayConfigure, mayWord }: SettingsProps) {
           />
         </Row>
       </Section>
+      <CouponsHere body={body} set={set} problem={problem} isDisabled={!mayConfigure} />
+      <Lock body={body} set={set} problem={problem} isDisabled={!mayConfigure} />
       <p>
         <To to={`/s/${code}/on-the-site`}>Put it on the site</To>
       </p>
+      {mayConfigure ? (
+        <Arrange code={code} kind="checkout" id={view.part.id} to={`/s/${code}/checkouts`} />
+      ) : null}
       {mayConfigure ? (
         <ArchivePart code={code} part={view.part} name={body.name} to={`/s/${code}/checkouts`} />
       ) : null}

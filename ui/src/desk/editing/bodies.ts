@@ -227,6 +227,9 @@ export interface CheckoutBody {
   heading?: string;
   text?: string;
   button?: string;
+  coupons?: "offered" | "by_link" | "none";
+  coupon_words?: string;
+  locked?: string;
   [other: string]: unknown;
 }
 

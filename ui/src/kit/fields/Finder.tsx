@@ -25,6 +25,10 @@ const Framed = styled(ComboBox)`
     color: var(--pencil);
     opacity: 1;
   }
+  input[data-disabled] {
+    background: var(--sheet);
+    border-color: var(--hairline);
+  }
   input[data-focused] {
     outline: 2px solid var(--verdigris);
     border-color: var(--verdigris);
