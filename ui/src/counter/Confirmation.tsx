@@ -79,7 +79,8 @@ export function Confirmation({ boot }: { boot: ConfirmationBoot }) {
       <Papers boot={boot} />
       {boot.account && !boot.quote.later.length ? (
         <p>
-          It also stands with <a href={boot.account}>all that you have bought</a> from {boot.site_name}.
+          It also stands with <ToAccount boot={boot}>all that you have bought</ToAccount> from{" "}
+          {boot.site_name}.
         </p>
       ) : null}
       <WayBack boot={boot} />
@@ -88,6 +89,15 @@ export function Confirmation({ boot }: { boot: ConfirmationBoot }) {
 }
 
 const isNothing = (amount: string) => /^0(\.0+)?$/.test(amount);
+
+/** The account page is never framed: from over the website it opens in a window of its own. */
+function ToAccount({ boot, children }: { boot: ConfirmationBoot; children: string }) {
+  return (
+    <a href={boot.account ?? ""} target={framed ? "_blank" : undefined} rel="noopener">
+      {children}
+    </a>
+  );
+}
 
 const totalLabel = (boot: ConfirmationBoot) =>
   boot.state === "waiting" ? "To be paid" : isNothing(boot.quote.due_today) ? "Today" : "Paid";
@@ -108,7 +118,7 @@ function ComesLater({ boot }: { boot: ConfirmationBoot }) {
             : isNothing(boot.quote.due_today)
               ? `Nothing is charged if you cancel before ${long(later[0]?.on ?? "")}: `
               : "You can change and cancel it by yourself, at any time: "}
-          <a href={boot.account}>look after what you have</a>.
+          <ToAccount boot={boot}>look after what you have</ToAccount>.
         </p>
       ) : null}
     </section>
