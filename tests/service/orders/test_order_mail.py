@@ -56,7 +56,7 @@ async def test_whoever_bought_once_is_thanked_with_what_it_came_to_and_what_come
     assert (subject, to) == (f"[Test] Your order {code} at Ostrel Bindery", "jo@example.org")
     rows = "2 × Coptic stitch kit, Moss: €96.00\nPost: free\nwith VAT 21 % (NL): €16.66\nTotal: €96.00"
     assert text.startswith(f"Hello Jo,\n\nThank you for your order.\n\n{rows}\n\n€96.00 was paid.\n")
-    assert re.search(r"Your receipt \S+ is attached\.", text)
+    assert re.search(r"Your receipt is attached\.", text)
     assert "It is sent to: Jo, Brink 1, 7411 BR DEVENTER, NETHERLANDS." in text
     assert "answer this mail, or write to books@ostrel.example" in text.lower()
     assert "/thanks/" in text
@@ -158,13 +158,13 @@ async def test_an_invoice_is_attached_and_its_cancellation_too(all_ways: Shop) -
     code = await code_of(all_ways)
     ((subject, text, _),) = await put_by(all_ways)
     assert subject == f"[Test] Your order {code} at Ostrel Bindery, on invoice"
-    assert re.search(r"Your invoice \S+ is attached\.", text)
+    assert re.search(r"Your invoice is attached\.", text)
     await settling.settle_by_hand(
         all_ways.context, all_ways.site_id, "test", code, all_ways.person_id, paid=False, note=""
     )
     subject, text, _ = (await put_by(all_ways))[-1]
     assert subject == f"[Test] Your order {code} at Ostrel Bindery is cancelled"
-    assert re.search(r"The credit note \S+ is attached\.", text)
+    assert re.search(r"The credit note is attached\.", text)
 
 
 async def test_what_is_given_back_is_told_once_with_its_credit_note(shop: Shop) -> None:
@@ -174,7 +174,7 @@ async def test_what_is_given_back_is_told_once_with_its_credit_note(shop: Shop) 
         await refunds.refund(shop.context, shop.site_id, None, "test", code, key, [Asked(0, "8.00")], "8.00")
     mails = (await put_by(shop))[1:]
     assert [one[0] for one in mails] == [f"[Test] €8.00 of your order {code} is given back"]
-    assert re.search(r"The credit note \S+ is attached\.", mails[0][1])
+    assert re.search(r"The credit note is attached\.", mails[0][1])
 
 
 async def test_a_parcel_that_is_marked_as_sent_is_told_once_for_each_address(shop: Shop) -> None:

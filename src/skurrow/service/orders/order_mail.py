@@ -14,6 +14,7 @@ from decimal import Decimal
 
 from skurrow.core.edition import Edition
 from skurrow.core.money import format_amount, parse_amount
+from skurrow.core.papers.paper import PaperKind
 from skurrow.core.payments.refunds import refund_until
 from skurrow.core.quote.kept import KeptQuote
 from skurrow.gateway.registry import account_from
@@ -35,7 +36,6 @@ from skurrow.service.orders.transfer_slips import TransferSlip, transfer_slip
 from skurrow.store.book import Book
 from skurrow.store.draft import sites
 from skurrow.store.orders.orders import OrderRow
-from skurrow.store.papers import papers
 from skurrow.store.papers.papers import PaperRow
 from skurrow.store.payments.connections import ConnectionRow
 from skurrow.store.people import members
@@ -49,8 +49,8 @@ REMINDED = frozenset({"transfer", "invoice"})
 @dataclass(frozen=True, slots=True)
 class Told:
     """What a mail tells beside the order: an `amount` in minor units (None: the order's total), a day, why something
-    was refused, what to write on a transfer, where a parcel can be followed, and the `papers` that are attached. `key`
-    tells one from another of the same kind."""
+    was refused, what to write on a transfer, where a parcel can be followed, and the `papers` that are attached, or the
+    kind of `paper` that is given out with it. `key` tells one from another of the same kind."""
 
     amount: int | None = None
     on: date | None = None
@@ -58,30 +58,34 @@ class Told:
     slip: TransferSlip | None = None
     follow: str = ""
     papers: list[PaperRow] = field(default_factory=list)
+    paper: PaperKind | None = None
     key: str = ""
 
 
-async def paid(context: Context, book: Book, edition: Edition, order: OrderRow, record: str | None) -> None:
+async def paid(
+    context: Context, book: Book, edition: Edition, order: OrderRow, paper: PaperKind | None, record: str | None = None
+) -> None:
     """An order was paid: the buyer is thanked and told what comes next, unless all of it begins subscriptions, whose
-    mails do that; the owners read of the sale. `record` is where the gateway has its own record of the charge."""
+    mails do that; the owners read of the sale. `paper` is given out with it, `record` is where the gateway has its own
+    record of the charge. Call it before the paper is given out: its series is locked from then on."""
     if order.subscription_id is not None:
         return
     begun = {plan.line for plan in order.kept.wanted.subscriptions}
     if any(line not in begun for line in range(len(order.kept.quote.lines))):
-        kept = [one for one in await papers.papers_of(book, order.id) if one.kind != "credit_note"]
-        await tell(context, book, edition, order, "order_paid", Told(papers=kept))
+        await tell(context, book, edition, order, "order_paid", Told(paper=paper))
     await tell_owners(context, book, edition, order, record)
 
 
 async def waits(
     context: Context, book: Book, edition: Edition, order: OrderRow, row: ConnectionRow, on: date | None
 ) -> None:
-    """An order stands and waits for its money, until a day by which it is to be paid or is expected."""
+    """An order stands and waits for its money, until a day by which it is to be paid or is expected. What is paid on
+    invoice gets that now."""
     if order.subscription_id is not None:
         return
-    kept = await papers.papers_of(book, order.id)
     kind = _WAITS.get(row.adapter, "order_debit")
-    await tell(context, book, edition, order, kind, Told(on=on, slip=slip_of(order, row), papers=kept))
+    paper: PaperKind | None = "invoice" if row.adapter == "invoice" else None
+    await tell(context, book, edition, order, kind, Told(on=on, slip=slip_of(order, row), paper=paper))
     await tell_owners(context, book, edition, order, None)
 
 
@@ -98,7 +102,9 @@ async def tell(context: Context, book: Book, edition: Edition, order: OrderRow, 
         "day": day(told.on, locale) if told.on else "",
         "reason": plain(language, told.reason) if told.reason else "",
         "slip": _slip(told.slip, language),
-        "attached": " ".join(plain(language, f"attached_{one.kind}", number=one.written) for one in told.papers),
+        "attached": " ".join(
+            plain(language, f"attached_{one}") for one in [*(paper.kind for paper in told.papers), told.paper] if one
+        ),
         **_next(edition, order, language),
         "promise": _promise(edition, order, (language, locale)) if kind == "order_paid" else "",
         "ask": plain(language, "ask", email=edition.site.papers.email) if edition.site.papers.email else "",
@@ -119,7 +125,8 @@ async def tell(context: Context, book: Book, edition: Edition, order: OrderRow, 
     )
     key = f"order {order.id} {kind} {told.key}".strip()
     attached = [one.id for one in told.papers]
-    await mail.put_by_for_customer(context, book, edition, key, kept.buyer.email, letter, attached)
+    of = order.id if told.paper else None
+    await mail.put_by_for_customer(context, book, edition, key, kept.buyer.email, letter, attached, of)
 
 
 async def remind(context: Context, book: Book, edition: Edition, order: OrderRow, row: ConnectionRow, on: date) -> None:

@@ -151,10 +151,10 @@ async def accept(context: Context, site_id: UUID, attempt_id: UUID, accepted: Ac
             await holds.hold_until(book, order.id, until)
         body = {"due": due.astimezone(zone).date().isoformat()} if due is not None else {}
         await record(context, db, site_id, attempt, "order.waiting", {"gateway": row.adapter, **body})
-        if row.adapter == "invoice":
-            await papers.issue(context, book, edition, order, None, row.adapter)
         on = due.astimezone(zone).date() if due is not None else None
         await order_mail.waits(context, book, edition, replace(order, state="waiting"), row, on)
+        if row.adapter == "invoice":
+            await papers.issue(context, book, edition, order, None, row.adapter)
     return "waiting"
 
 
@@ -208,9 +208,10 @@ async def paid_without_charge(
     await record(context, book.db, book.site_id, order, "order.paid", money(order.from_balance, order.currency))
     edition = await edition_at(context, book.db, book.site_id, order.change)
     await _subscribed(context, book, edition, order, connection_id, kept)
+    done = replace(order, state="paid", paid_at=context.book_now())
+    await order_mail.paid(context, book, edition, done, papers.kind_of(edition, order) if order.from_balance else None)
     if order.from_balance:
         await papers.issue(context, book, edition, order, None, "")
-    await order_mail.paid(context, book, edition, replace(order, state="paid", paid_at=context.book_now()), None)
 
 
 async def _subscribed(
@@ -297,9 +298,10 @@ async def _paid(
     await record(context, book.db, book.site_id, attempt, "charge.made", {**amount, "reference": outcome.reference})
     await record(context, book.db, book.site_id, attempt, "order.paid", amount)
     await _subscribed(context, book, edition, order, attempt.connection_id, outcome.kept)
-    await papers.issue(context, book, edition, order, charge, row.adapter)
     at_gateway = gateway_of(context, row).record_address(outcome.reference)
-    await order_mail.paid(context, book, edition, replace(order, state="paid", paid_at=now), at_gateway)
+    paper = papers.kind_of(edition, order, row.adapter)
+    await order_mail.paid(context, book, edition, replace(order, state="paid", paid_at=now), paper, at_gateway)
+    await papers.issue(context, book, edition, order, charge, row.adapter)
 
 
 async def _hold_again(context: Context, book: Book, edition: Edition, order: OrderRow, attempt: AttemptRow) -> None:

@@ -74,6 +74,11 @@ async def issue(
     )
 
 
+def kind_of(edition: Edition, order: OrderRow, adapter: str = "") -> PaperKind:
+    """The kind of the paper that an order gets, or has, by what it is paid with."""
+    return "invoice" if adapter == "invoice" else kind_for(edition.site, order.buyer)
+
+
 async def issue_cancellation(context: Context, book: Book, edition: Edition, order: OrderRow) -> None:
     """Gives out the credit note of an order on invoice that will not be paid: for all of it."""
     original = of_row((await papers.papers_of(book, order.id))[0])
