@@ -31,7 +31,7 @@ from skurrow.store.database import site_transaction, siteless_transaction
 from skurrow.store.people.people import memberships, person_by_email
 
 AT_ONCE = 8
-WRITTEN = ("orders", "attempts", "events", "stock_holds")
+WRITTEN = ("orders", "attempts", "events", "stock_holds", "mails")
 """The tables that placing an order writes to; a stock's level is changed, too."""
 
 
@@ -122,6 +122,8 @@ async def _write(sold: Sold) -> None:
         for table in WRITTEN:
             for row in sold.rows[table]:
                 fresh = {**row, "id": new()} if "id" in row else dict(row)
+                if table == "mails":
+                    fresh["key"] = str(fresh["id"])
                 if table == "orders":
                     fresh |= {"id": order, "visit": new(), "code": str(order)[-12:], "state": "open"}
                 if "order_id" in row:
@@ -139,6 +141,8 @@ def _insert(table: str, names: tuple[str, ...]) -> sql.Composed:
 
 
 def _adapted(value: Any) -> Any:
+    if isinstance(value, list) and all(isinstance(one, UUID) for one in value):  # a column of ids
+        return value
     return psycopg.types.json.Jsonb(value) if isinstance(value, dict | list) else value
 
 

@@ -32,7 +32,7 @@ from skurrow.service.mail.letters import (
     write,
 )
 from skurrow.service.mail.mail_words import MAILS, language_of, locale_of, plain
-from skurrow.service.orders.transfer_slips import TransferSlip, transfer_slip
+from skurrow.service.orders.transfer_slips import to_whom
 from skurrow.store.book import Book
 from skurrow.store.draft import sites
 from skurrow.store.orders.orders import OrderRow
@@ -55,7 +55,7 @@ class Told:
     amount: int | None = None
     on: date | None = None
     reason: str | None = None
-    slip: TransferSlip | None = None
+    slip: tuple[str, str, str] | None = None
     follow: str = ""
     papers: list[PaperRow] = field(default_factory=list)
     paper: PaperKind | None = None
@@ -85,7 +85,7 @@ async def waits(
         return
     kind = _WAITS.get(row.adapter, "order_debit")
     paper: PaperKind | None = "invoice" if row.adapter == "invoice" else None
-    await tell(context, book, edition, order, kind, Told(on=on, slip=slip_of(order, row), paper=paper))
+    await tell(context, book, edition, order, kind, Told(on=on, slip=_slip_of(order, row), paper=paper))
     await tell_owners(context, book, edition, order, None)
 
 
@@ -132,14 +132,12 @@ async def tell(context: Context, book: Book, edition: Edition, order: OrderRow, 
 async def remind(context: Context, book: Book, edition: Edition, order: OrderRow, row: ConnectionRow, on: date) -> None:
     """An order still waits for its money, some days before it has to be there."""
     if order.subscription_id is None and row.adapter in REMINDED:
-        await tell(context, book, edition, order, "order_reminder", Told(on=on, slip=slip_of(order, row)))
+        await tell(context, book, edition, order, "order_reminder", Told(on=on, slip=_slip_of(order, row)))
 
 
-def slip_of(order: OrderRow, row: ConnectionRow) -> TransferSlip | None:
-    """What is written on a transfer for an order."""
-    if row.adapter != "transfer":
-        return None
-    return transfer_slip(account_from(row.account).details, order.code, order.total, order.currency)
+def _slip_of(order: OrderRow, row: ConnectionRow) -> tuple[str, str, str] | None:
+    """Holder, account and reference of a transfer for an order."""
+    return to_whom(account_from(row.account).details, order.code) if row.adapter == "transfer" else None
 
 
 async def tell_owners(context: Context, book: Book, edition: Edition, order: OrderRow, record: str | None) -> None:
@@ -175,10 +173,11 @@ async def tell_owners(context: Context, book: Book, edition: Edition, order: Ord
 _WITH_ROWS = frozenset({"order_paid", "order_debit", "order_sent", *_WAITS.values()})
 
 
-def _slip(slip: TransferSlip | None, language: str) -> str:
+def _slip(slip: tuple[str, str, str] | None, language: str) -> str:
     if slip is None:
         return ""
-    return plain(language, "slip", holder=slip.holder, iban=slip.iban, reference=slip.reference)
+    holder, iban, reference = slip
+    return plain(language, "slip", holder=holder, iban=iban, reference=reference)
 
 
 def _next(edition: Edition, order: OrderRow, language: str) -> dict[str, str]:

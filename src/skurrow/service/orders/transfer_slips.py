@@ -25,6 +25,11 @@ class TransferSlip:
     qr: str
 
 
+def to_whom(details: Mapping[str, str], code: str) -> tuple[str, str, str]:
+    """Holder, account and reference of a transfer for an order by its code, without the QR code, which takes time."""
+    return details["holder"], spaced(details["iban"]), spaced(rf_reference(code))
+
+
 def transfer_slip(details: Mapping[str, str], code: str, amount: int, currency: str) -> TransferSlip:
     """The slip for an order by its code; `details` are those of the seller's account, checked when it was connected."""
     written, reference = format_amount(amount, currency), rf_reference(code)
@@ -36,12 +41,13 @@ def transfer_slip(details: Mapping[str, str], code: str, amount: int, currency: 
         bic=details.get("bic"),
         encoding="utf-8",
     )
+    holder, iban, shown = to_whom(details, code)
     return TransferSlip(
         amount=written,
         currency=currency,
-        holder=details["holder"],
-        iban=spaced(details["iban"]),
+        holder=holder,
+        iban=iban,
         bic=details.get("bic"),
-        reference=spaced(reference),
+        reference=shown,
         qr=drawn.svg_data_uri(scale=4, border=4),
     )
