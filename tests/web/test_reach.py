@@ -8,6 +8,7 @@ from collections.abc import AsyncIterator, Iterator
 from contextlib import asynccontextmanager
 from dataclasses import dataclass, replace
 from typing import Any
+from uuid import uuid4
 
 import httpx
 import psycopg
@@ -58,7 +59,7 @@ BODIES: dict[tuple[str, str], dict[str, Any]] = {
     ("POST", f"{ORDER}/refunds"): {**BACK, "asked_as": NOWHERE, "expected": "2.00"},
     ("POST", f"{BASE}/gateways/{{adapter}}/authorisations"): {"mode": "test"},
     ("POST", f"{ORDER}/by-hand"): {"paid": True},
-    ("POST", f"{ORDER}/sent"): {},
+    ("POST", f"{ORDER}/sent"): {"asked_as": str(uuid4())},
     ("POST", f"{ORDER}/held"): {"state": "passed"},
     ("POST", f"{BASE}/books/{{mode}}/statements"): {},
     ("POST", f"{BASE}/books/{{mode}}/transfers/{{transfer}}/decision"): {"decision": "done"},

@@ -12,19 +12,22 @@ import httpx
 import pytest
 from pypdf import PdfReader
 
+from skurrow.core.order import Buyer
 from skurrow.core.payments.refunds import Asked
-from skurrow.service.counter import paying
+from skurrow.service.counter import paying, pricing
 from skurrow.service.counter.visit import Choice
+from skurrow.service.draft import configuration
 from skurrow.service.mail import mail
 from skurrow.service.mail.mail_words import MAILS, PLAIN
 from skurrow.service.orders import asking, books, refunds, sent, settling
+from skurrow.service.orders.order_mail import MOST_UNPAID
 from skurrow.service.orders.settling import REMINDER
 from skurrow.service.refusals import Conflict
 from skurrow.store.database import rows, run, site_transaction
 from tests.conftest import Shop
 from tests.payments import payment_of
 from tests.service.counter.test_selling import buy_for_real, opened, pay, story
-from tests.service.living import ADDRESS
+from tests.service.living import ADDRESS, edit
 from tests.service.payments.test_ways import COLLECT, POST, all_ways, pressed  # noqa: F401
 from tests.service.people.test_people import mailbox  # noqa: F401
 
@@ -177,16 +180,19 @@ async def test_what_is_given_back_is_told_once_with_its_credit_note(shop: Shop) 
     assert re.search(r"The credit note is attached\.", mails[0][1])
 
 
-async def test_a_parcel_that_is_marked_as_sent_is_told_once_for_each_address(shop: Shop) -> None:
+async def test_a_parcel_that_is_marked_as_sent_is_told_once_for_each_press(shop: Shop) -> None:
     await pay(
         shop, await opened(shop), choice=Choice(variant="moss", delivery="post"), expected="52.95", address=ADDRESS
     )
     code = await code_of(shop)
     assert (await books.story(shop.context, shop.site_id, "test", code)).parcel
-    for follow in ("https://carrier.example/track#1", "https://carrier.example/track#1", ""):
-        await sent.mark_sent(shop.context, shop.site_id, "test", code, shop.person_id, follow)
+    carrier, first = "https://carrier.example/track#1", uuid4()
+    for asked_as, follow in ((first, carrier), (first, carrier), (uuid4(), ""), (uuid4(), "")):
+        await sent.mark_sent(shop.context, shop.site_id, "test", code, shop.person_id, asked_as, follow)
+    with pytest.raises(Conflict):  # somebody else has said it of this parcel
+        await sent.mark_sent(shop.context, shop.site_id, "test", code, shop.person_id, uuid4(), carrier)
     mails = (await put_by(shop))[1:]
-    assert [one[0] for one in mails] == [f"[Test] Your order {code} from Ostrel Bindery is on its way"] * 2
+    assert [one[0] for one in mails] == [f"[Test] Your order {code} from Ostrel Bindery is on its way"] * 3
     assert "See where it is: https://carrier.example/track#1" in mails[0][1]
     assert "See your order: http://counter.localhost:8400/thanks/" in mails[1][1]
 
@@ -195,7 +201,7 @@ async def test_what_is_collected_is_not_sent(shop: Shop) -> None:
     await pay(shop, await opened(shop))
     assert not (await story(shop)).parcel
     with pytest.raises(Conflict):
-        await sent.mark_sent(shop.context, shop.site_id, "test", await code_of(shop), shop.person_id, "")
+        await sent.mark_sent(shop.context, shop.site_id, "test", await code_of(shop), shop.person_id, uuid4(), "")
 
 
 async def test_nobody_writes_to_a_strangers_mailbox_in_the_shops_name(all_ways: Shop) -> None:  # noqa: F811
@@ -208,6 +214,49 @@ async def test_nobody_writes_to_a_strangers_mailbox_in_the_shops_name(all_ways: 
     ((_, text, _),) = await put_by(all_ways)
     assert text.startswith("Hello,\n")
     assert "prizes" not in text
+
+
+async def test_an_order_that_waits_again_says_again_how_it_is_paid_and_nobodys_mailbox_is_filled(
+    all_ways: Shop,  # noqa: F811
+) -> None:
+    all_ways.context.settings = replace(all_ways.context.settings, leeway=1)
+    for _ in range(4):
+        visit = await opened(all_ways)
+        for _ in range(2):
+            assert (await pressed(all_ways, visit, "transfer")).state == "waiting"
+            await paying.give_up(all_ways.context, visit)
+    subjects = [one[0] for one in await put_by(all_ways)]
+    assert len(subjects) == MOST_UNPAID
+    assert all("please transfer" in one for one in subjects)
+    assert len(set(subjects)) == 3  # twice for an order that was given up and placed again
+
+
+async def test_what_was_free_says_no_address_that_leads_elsewhere(shop: Shop) -> None:
+    await edit(shop, "coupon", "BIND10", percent="100")
+    choice = Choice(variant="moss", delivery="post", coupons=("BIND10",))
+    address = {**ADDRESS, "street": "See prizes.example today"}
+    visit = await opened(shop)
+    priced = await pricing.quote_visit(shop.context, visit, Buyer(country="NL"), choice)
+    assert priced.quote.due_today == 495  # the parcel is paid for
+    await pay(shop, visit, choice=choice, expected="4.95", address=address)
+    ((_, text, _),) = await put_by(shop)
+    assert "prizes.example" in text  # who has paid is told where it goes
+    await edit(shop, "delivery", "-", zones=[{**zone, "methods": [FREE]} for zone in await zones_of(shop)])
+    visit = await opened(shop)
+    free = replace(choice, delivery="gift")
+    await pay(shop, visit, choice=free, token=None, expected="0.00", address=address, email="another@example.org")
+    text = (await put_by(shop))[-1][1]
+    assert "There was nothing to pay." in text
+    assert "prizes.example" not in text
+
+
+FREE = {"id": "gift", "name": "As a gift", "amount": {"EUR": "0.00"}}
+
+
+async def zones_of(shop: Shop) -> list[dict[str, Any]]:
+    state = await configuration.draft(shop.context, shop.site_id)
+    found: list[dict[str, Any]] = state.parts["delivery", "-"].body["zones"]
+    return found
 
 
 async def test_owners_read_of_each_sale_once_with_where_it_stands(shop: Shop) -> None:

@@ -71,6 +71,6 @@ async def _reminded(
         return False
     edition = await edition_at(context, db, site_id, order.change)
     on = attempt.due_at.astimezone(edition.site.site.zone).date()
-    await order_mail.remind(context, book, edition, order, connection, on)
+    await order_mail.remind(context, book, edition, order, attempt, connection, on)
     await attempts.ask_at(db, site_id, attempt.id, context.now() + NEVER if is_invoice else attempt.due_at)
     return True

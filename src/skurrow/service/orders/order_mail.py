@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-from datetime import date
+from datetime import date, timedelta
 from decimal import Decimal
 
 from skurrow.core.edition import Edition
@@ -28,6 +28,7 @@ from skurrow.service.mail.letters import (
     confirmation_address,
     day,
     hello,
+    holds_address,
     money,
     write,
 )
@@ -35,6 +36,8 @@ from skurrow.service.mail.mail_words import MAILS, language_of, locale_of, plain
 from skurrow.service.orders.transfer_slips import to_whom
 from skurrow.store.book import Book
 from skurrow.store.draft import sites
+from skurrow.store.orders import attempts
+from skurrow.store.orders.attempts import AttemptRow
 from skurrow.store.orders.orders import OrderRow
 from skurrow.store.papers.papers import PaperRow
 from skurrow.store.payments.connections import ConnectionRow
@@ -44,6 +47,9 @@ _WAITS = {"transfer": "order_to_transfer", "invoice": "order_on_invoice", "colle
 
 REMINDED = frozenset({"transfer", "invoice"})
 """What people pay by themselves until a day; what is paid on collection waits for them."""
+
+MOST_UNPAID = 5
+"""Mails an hour to one mailbox about orders that wait for their money: whoever typed it need not be whose it is."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -77,15 +83,25 @@ async def paid(
 
 
 async def waits(
-    context: Context, book: Book, edition: Edition, order: OrderRow, row: ConnectionRow, on: date | None
+    context: Context,
+    book: Book,
+    edition: Edition,
+    order: OrderRow,
+    attempt: AttemptRow,
+    row: ConnectionRow,
+    on: date | None,
 ) -> None:
     """An order stands and waits for its money, until a day by which it is to be paid or is expected. What is paid on
-    invoice gets that now."""
+    invoice gets that now. Nobody has a mailbox filled by orders that they never pay."""
     if order.subscription_id is not None:
+        return
+    lately = await attempts.lately_of(book, order.customer, context.now() - timedelta(hours=1))
+    if lately > MOST_UNPAID * context.settings.leeway:
         return
     kind = _WAITS.get(row.adapter, "order_debit")
     paper: PaperKind | None = "invoice" if row.adapter == "invoice" else None
-    await tell(context, book, edition, order, kind, Told(on=on, slip=_slip_of(order, row), paper=paper))
+    told = Told(on=on, slip=_slip_of(order, row), paper=paper, key=str(attempt.id))
+    await tell(context, book, edition, order, kind, told)
     await tell_owners(context, book, edition, order, None)
 
 
@@ -129,10 +145,19 @@ async def tell(context: Context, book: Book, edition: Edition, order: OrderRow, 
     await mail.put_by_for_customer(context, book, edition, key, kept.buyer.email, letter, attached, of)
 
 
-async def remind(context: Context, book: Book, edition: Edition, order: OrderRow, row: ConnectionRow, on: date) -> None:
+async def remind(
+    context: Context,
+    book: Book,
+    edition: Edition,
+    order: OrderRow,
+    attempt: AttemptRow,
+    row: ConnectionRow,
+    on: date,
+) -> None:
     """An order still waits for its money, some days before it has to be there."""
     if order.subscription_id is None and row.adapter in REMINDED:
-        await tell(context, book, edition, order, "order_reminder", Told(on=on, slip=_slip_of(order, row)))
+        told = Told(on=on, slip=_slip_of(order, row), key=str(attempt.id))
+        await tell(context, book, edition, order, "order_reminder", told)
 
 
 def _slip_of(order: OrderRow, row: ConnectionRow) -> tuple[str, str, str] | None:
@@ -189,6 +214,8 @@ def _next(edition: Edition, order: OrderRow, language: str) -> dict[str, str]:
     is_collected = collected(edition, order)
     sent = goods and not is_collected and kept.quote.delivery is not None
     to = ", ".join(_parcel(kept.buyer.deliver_to, order)) if sent else ""
+    if not order.total and holds_address(to):  # nothing was paid for having it said
+        to = ""
     return {
         "parcel": plain(language, "parcel", address=to) if to else "",
         "collect": plain(language, "collect", shop=shop) if goods and is_collected else "",

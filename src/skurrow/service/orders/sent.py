@@ -5,6 +5,7 @@ from __future__ import annotations
 from uuid import UUID
 
 from skurrow.core.edition import Edition
+from skurrow.gateway.protocol import Mode
 from skurrow.service import calendars
 from skurrow.service.context import Context
 from skurrow.service.draft.configuration import edition_at
@@ -25,11 +26,13 @@ def has_parcel(edition: Edition, order: OrderRow) -> bool:
     return not collected(edition, order)
 
 
-async def mark_sent(context: Context, site_id: UUID, mode: str, code: str, by: UUID, follow: str) -> None:
-    """A parcel of an order was sent; the buyer is told, with the web address `follow` where it can be followed ("":
-    none). The same once more is nothing new; another address is another parcel. Raises NotFound, Conflict."""
+async def mark_sent(
+    context: Context, site_id: UUID, mode: Mode, code: str, by: UUID, asked_as: UUID, follow: str
+) -> None:
+    """A parcel of an order was sent, once for each `asked_as`; the buyer is told, with the web address `follow` where
+    it can be followed ("": none). Raises NotFound, Conflict, also where somebody has said it of that address before."""
     async with site_transaction(context.pool, site_id) as db:
-        book = Book(db, site_id, "live" if mode == "live" else "test")
+        book = Book(db, site_id, mode)
         known = await orders.order_by_code(book, code)
         order = None if known is None else await orders.order_by_id(book, known.id, lock=True)
         if order is None:
@@ -37,9 +40,13 @@ async def mark_sent(context: Context, site_id: UUID, mode: str, code: str, by: U
         edition = await edition_at(context, db, site_id, order.change)
         if not has_parcel(edition, order):
             raise Conflict(f"Nothing of the order {code} is sent. It is {order.state}.")
-        before = await order_events.events_of(book, order.id)
-        if any(one.kind == "order.sent" and one.body.get("follow") == follow for one in before):
+        before = [one for one in await order_events.events_of(book, order.id) if one.kind == "order.sent"]
+        if any(one.body.get("asked_as") == str(asked_as) for one in before):
             return
+        if follow and any(one.body.get("follow") == follow for one in before):
+            raise Conflict("This parcel was marked as sent already, and the buyer knows.")
         context = await calendars.of_book(context, book)
-        await record(context, db, site_id, order, "order.sent", {"by": str(by), "follow": follow})
-        await order_mail.tell(context, book, edition, order, "order_sent", Told(follow=follow, key=follow))
+        await record(
+            context, db, site_id, order, "order.sent", {"by": str(by), "follow": follow, "asked_as": str(asked_as)}
+        )
+        await order_mail.tell(context, book, edition, order, "order_sent", Told(follow=follow, key=str(asked_as)))

@@ -152,7 +152,7 @@ async def accept(context: Context, site_id: UUID, attempt_id: UUID, accepted: Ac
         body = {"due": due.astimezone(zone).date().isoformat()} if due is not None else {}
         await record(context, db, site_id, attempt, "order.waiting", {"gateway": row.adapter, **body})
         on = due.astimezone(zone).date() if due is not None else None
-        await order_mail.waits(context, book, edition, replace(order, state="waiting"), row, on)
+        await order_mail.waits(context, book, edition, replace(order, state="waiting"), attempt, row, on)
         if row.adapter == "invoice":
             await papers.issue(context, book, edition, order, None, row.adapter)
     return "waiting"

@@ -121,6 +121,19 @@ async def tries_since(book: Book, since: datetime, seen: dict[str, str]) -> list
     )
 
 
+async def lately_of(book: Book, customer: str, since: datetime) -> int:
+    """How many charges of orders that a customer, by their mailbox, has not paid were opened since an instant."""
+    found = await value(
+        book.db,
+        "select count(*) from attempts a"
+        " join orders o on o.site_id = a.site_id and o.mode = a.mode and o.id = a.order_id"
+        " where o.site_id = %(site)s and o.mode = %(mode)s and o.customer = %(customer)s and o.kind = 'sale'"
+        " and o.state <> 'paid' and a.opened_at > %(since)s",
+        {"site": book.site_id, "mode": book.mode, "customer": customer, "since": since},
+    )
+    return int(found)
+
+
 async def refused_since(book: Book, by: str, mark: str, since: datetime) -> int:
     """How many charges by the same card or address were refused since an instant, or are being decided."""
     found = await value(

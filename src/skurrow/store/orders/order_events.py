@@ -43,6 +43,17 @@ async def add_event(connection: Connection, site_id: UUID, event: EventRow) -> N
     )
 
 
+async def events_of_all(book: Book, order_ids: list[UUID], kind: str) -> list[EventRow]:
+    """What of one kind happened to several orders, in order."""
+    return await rows(
+        book.db,
+        EventRow,
+        "select id, mode, order_id, kind, body, at from events where site_id = %(site)s and mode = %(mode)s"
+        " and order_id = any(%(orders)s) and kind = %(kind)s order by id",
+        {"site": book.site_id, "mode": book.mode, "orders": order_ids, "kind": kind},
+    )
+
+
 async def events_of(book: Book, order_id: UUID) -> list[EventRow]:
     """What happened to an order, in order."""
     return await rows(

@@ -4028,17 +4028,17 @@ export interface components {
         MyPurchase: {
             /** Amount */
             amount: string;
-            /**
-             * At
-             * Format: date-time
-             */
-            at: string;
             /** Code */
             code: string;
             /** Currency */
             currency: string;
             /** Given Back */
             given_back: string | null;
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
             /** Page */
             page: string;
             /** Papers */
@@ -5656,9 +5656,14 @@ export interface components {
         };
         /**
          * SentRequest
-         * @description A parcel was sent; `follow` is the web address where the carrier shows it, where there is one.
+         * @description A parcel was sent, said once for each `asked_as`; `follow` is the web address where the carrier shows it.
          */
         SentRequest: {
+            /**
+             * Asked As
+             * Format: uuid
+             */
+            asked_as: string;
             /** Follow */
             follow?: string | null;
         };
@@ -5667,13 +5672,13 @@ export interface components {
          * @description A parcel that was sent, and where it can be followed.
          */
         SentView: {
-            /**
-             * At
-             * Format: date-time
-             */
-            at: string;
             /** Follow */
             follow: string | null;
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
         };
         /**
          * SessionView

@@ -54,12 +54,14 @@ function Sending({ code, mode, found, done }: Props & { done: () => void }) {
   const queries = useQueryClient();
   const tell = useTell();
   const [follow, setFollow] = useState("");
+  // However often it is pressed, this is said once.
+  const [askedAs] = useState(() => crypto.randomUUID());
   const asked = useMutation({
     mutationFn: () =>
       data(
         api.POST("/desk/api/sites/{site}/books/{mode}/orders/{code}/sent", {
           params: { path: { site: code, mode, code: found.code } },
-          body: follow.trim() ? { follow: inFull(follow.trim()) } : {},
+          body: { asked_as: askedAs, ...(follow.trim() ? { follow: inFull(follow.trim()) } : {}) },
         }),
       ),
     onSuccess: () => {

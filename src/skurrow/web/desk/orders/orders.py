@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 from uuid import UUID
 
 from fastapi import Query, Response, status
-from pydantic import AfterValidator, Field, HttpUrl
+from pydantic import AfterValidator, Field, HttpUrl, UrlConstraints
 
 from skurrow.core.bounds import printable
 from skurrow.core.money import format_amount
@@ -47,9 +47,10 @@ class ByHand(Given):
 
 
 class SentRequest(Given):
-    """A parcel was sent; `follow` is the web address where the carrier shows it, where there is one."""
+    """A parcel was sent, said once for each `asked_as`; `follow` is the web address where the carrier shows it."""
 
-    follow: Annotated[HttpUrl, Field(max_length=500)] | None = None
+    asked_as: UUID
+    follow: Annotated[HttpUrl, UrlConstraints(max_length=500)] | None = None
 
 
 class HeldDecision(Given):
@@ -141,7 +142,7 @@ async def show_order(mode: ModeName, code: str, at: Site, context: Means) -> Ord
 @router.post("/sites/{site}/books/{mode}/orders/{code}/sent", status_code=status.HTTP_204_NO_CONTENT)
 async def mark_sent(mode: ModeName, code: str, body: SentRequest, at: Selling, context: Means) -> None:
     """Marks a parcel of an order as sent; the buyer gets a mail."""
-    await sent.mark_sent(context, at.site_id, mode, code, at.person.id, str(body.follow or ""))
+    await sent.mark_sent(context, at.site_id, mode, code, at.person.id, body.asked_as, str(body.follow or ""))
 
 
 @router.post("/sites/{site}/books/{mode}/orders/{code}/by-hand", status_code=status.HTTP_204_NO_CONTENT)
