@@ -1,4 +1,5 @@
-// The account page: what a customer has bought, and their subscriptions, which they look after themselves. It is loaded by itself, never with a checkout.
+// The account page: what a customer has bought, and their subscriptions, which they look after themselves.
+// It is loaded by itself, never with a checkout.
 import { useCallback, useEffect, useRef, useState } from "react";
 
 import { api, data, fieldProblem, Refused } from "../api/client";

@@ -3,6 +3,7 @@ import { styled } from "styled-components";
 
 import type { Schemas } from "../api/client";
 import { money } from "../kit/format/money";
+import { day } from "./standing";
 
 const Card = styled.section`
   padding: 14px 16px;
@@ -29,9 +30,7 @@ const Card = styled.section`
   }
 `;
 
-const day = (at: string) => new Date(at).toLocaleDateString("en-GB", { dateStyle: "long" });
-const date = (on: string) => new Date(on).toLocaleDateString("en-GB", { dateStyle: "long", timeZone: "UTC" });
-
+/** What was bought, in a few words and its links; days are the shop's. */
 export function MyPurchase({ of }: { of: Schemas["MyPurchase"] }) {
   const amount = money(of.currency, of.amount);
   const waits = of.state === "waiting";
@@ -40,15 +39,15 @@ export function MyPurchase({ of }: { of: Schemas["MyPurchase"] }) {
       <h3>{of.what}</h3>
       <p className="quiet">
         {waits
-          ? `${amount}, ordered on ${day(of.at)}. It waits for your payment.`
+          ? `${amount}, ordered on ${day(of.on)}. It waits for your payment.`
           : of.state === "cancelled"
-            ? `Cancelled. Ordered on ${day(of.at)}.`
-            : `${amount}, paid on ${day(of.at)}.`}
+            ? `Cancelled. Ordered on ${day(of.on)}.`
+            : `${amount}, paid on ${day(of.on)}.`}
         {of.given_back ? ` ${money(of.currency, of.given_back)} of it was given back.` : ""}
       </p>
-      {of.sent.map((one) => (
-        <p key={one.at}>
-          Sent on {day(one.at)}.{" "}
+      {of.sent.map((one, i) => (
+        <p key={`${one.on} ${one.follow ?? i}`}>
+          Sent on {day(one.on)}.{" "}
           {one.follow ? (
             <a href={one.follow} rel="noreferrer noopener" target="_blank">
               See where it is
@@ -58,7 +57,7 @@ export function MyPurchase({ of }: { of: Schemas["MyPurchase"] }) {
       ))}
       {of.promises.map((one) => (
         <p key={one.name}>
-          {one.name} can be given back until {date(one.until)}.
+          {one.name} can be given back until {day(one.until)}.
         </p>
       ))}
       <ul>

@@ -69,7 +69,7 @@ export function Confirmation({ boot }: { boot: ConfirmationBoot }) {
         Order <strong>{boot.code}</strong>
         {boot.paid_at ? `, ${whenInFull(boot.paid_at)}` : ""}
         {boot.paid_by ? `, by ${boot.paid_by}` : ""}. For {boot.email}.
-        {boot.mode === "live" ? " A mail about it is on its way there." : ""}
+        {boot.mail_comes ? " A mail about it is on its way there." : ""}
       </p>
       {boot.promises.map((one) => (
         <p key={one.name}>

@@ -32,6 +32,8 @@ export interface ConfirmationBoot {
   colour: string;
   /** The shop's time zone, in which its instants are told. */
   time_zone: string;
+  /** Whether a mail about it is on its way still. */
+  mail_comes: boolean;
   code: string;
   name: string;
   email: string;

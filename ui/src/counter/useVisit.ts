@@ -63,6 +63,8 @@ export function useVisit(code: CheckoutCode, fresh: Counter, back?: string) {
   /** Counts up when the wait for an answer is given up. */
   const again = useRef(0);
 
+  /** Counts up with every change of the currency: of two under way the later one holds. */
+  const changes = useRef(0);
   const take = useCallback(
     (met: Counter) => {
       visit.current = met.visit;
@@ -181,7 +183,9 @@ export function useVisit(code: CheckoutCode, fresh: Counter, back?: string) {
 
   const changeCurrency = useCallback(
     async (currency: string) => {
-      take(await inCurrency({ ...counter, visit: visit.current }, currency));
+      const turn = (changes.current += 1);
+      const met = await inCurrency({ ...counter, visit: visit.current }, currency);
+      if (changes.current === turn) take(met);
     },
     [take, counter],
   );

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from datetime import date, datetime
+from datetime import date
 from typing import Literal
 from uuid import UUID
 
@@ -17,6 +17,7 @@ from skurrow.store.book import Book
 from skurrow.store.database import site_transaction
 from skurrow.store.orders import order_events, orders, refunds
 from skurrow.store.orders.orders import OrderRow
+from skurrow.store.papers import papers as papers_kept
 from skurrow.store.subscriptions import subscriptions
 from skurrow.store.subscriptions.subscriptions import SubscriptionRow
 
@@ -57,29 +58,42 @@ async def papers_of(context: Context, who: Customer, row: SubscriptionRow) -> li
 
 @dataclass(frozen=True, slots=True)
 class Purchase:
-    """An order of a customer that is more than the beginning of subscriptions: with its papers, what was given back of
-    it in minor units, when it was sent and where each parcel is followed, and until when what can be given back."""
+    """An order of a customer that is more than the beginning of subscriptions: the day it was paid or placed, its
+    papers, what was given back of it in minor units, when it was sent and where each parcel is followed, and until when
+    what can be given back. Days are the shop's."""
 
     order: OrderRow
+    on: date
     papers: list[Paper]
     given_back: int
-    sent: list[tuple[datetime, str]]
+    sent: list[tuple[date, str]]
     promises: list[tuple[str, date]]
 
 
 async def purchases(context: Context, who: Customer) -> list[Purchase]:
     """What a customer has bought, the newest first. What only began subscriptions stands with those."""
-    found = []
     async with site_transaction(context.pool, who.site_id) as db:
         book = Book(db, who.site_id, who.mode)
+        zone = (await now_at(context, book)).zone
         bought = [one for one in await orders.purchases_of(book, who.email, MOST) if not _only_begins(one)]
-        given_back = await refunds.given_back(book, [one.id for one in bought])
-        for order in bought:
-            events = await order_events.events_of(book, order.id)
-            sent = [(one.at, str(one.body.get("follow") or "")) for one in events if one.kind == "order.sent"]
-            kept = await papers.kept(book, order.id)
-            promises = [(line.name, line.refund_until) for one in kept[:1] for line in one.lines if line.refund_until]
-            found.append(Purchase(order, kept, given_back.get(order.id, 0), sent, promises))
+        ids = [one.id for one in bought]
+        given_back = await refunds.given_back(book, ids)
+        sent = await order_events.events_of_all(book, ids, "order.sent")
+        kept = [(row.order_id, papers.of_row(row)) for row in await papers_kept.papers_of_all(book, ids)]
+    found = []
+    for order in bought:
+        own = [paper for order_id, paper in kept if order_id == order.id]
+        parcels = [one for one in sent if one.order_id == order.id]
+        found.append(
+            Purchase(
+                order,
+                (order.paid_at or order.created_at).astimezone(zone).date(),
+                own,
+                given_back.get(order.id, 0),
+                [(one.at.astimezone(zone).date(), str(one.body.get("follow") or "")) for one in parcels],
+                [(line.name, line.refund_until) for paper in own[:1] for line in paper.lines if line.refund_until],
+            )
+        )
     return found
 
 

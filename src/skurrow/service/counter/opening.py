@@ -15,6 +15,7 @@ from skurrow.core.edition import Edition
 from skurrow.core.site.checkouts import Checkout
 from skurrow.core.site.stand_in_buyers import StandInBuyer
 from skurrow.gateway.protocol import Mode
+from skurrow.service import calendars
 from skurrow.service.context import Context
 from skurrow.service.counter.coupons import brought_by, can_be_typed
 from skurrow.service.counter.currencies import in_currency, met_in, sold_in
@@ -91,13 +92,14 @@ async def open_preview(context: Context, token: str) -> Counter:
         if data["c"] not in edition.checkouts:
             raise NotFound("there is no such checkout")
         left = await left_at(book, edition, edition.checkouts[data["c"]])
+        there = await calendars.of_book(context, book)
     if not connected:
         raise Closed("No gateway is connected for test. Connect one under Payments to try the checkout.")
     currency = data["u"] if data["u"] in edition.currencies else None
     visit = Visit(
         context.new_id(), site.id, data["c"], "test", change, release, context.now(), currency, None, PREVIEWING
     )
-    counter = counter_of(context, visit, edition, connected, left, card=data["k"])
+    counter = counter_of(there, visit, edition, connected, left, card=data["k"])
     return replace(counter, filled=Filled(data["e"], data["n"], data["l"], data.get("r"), data.get("z"), data.get("x")))
 
 
@@ -163,6 +165,7 @@ async def open_counter(
             check_open(row, edition, checkout.id, checkout.prices, under_way=False)
         connected = await connections_for(book)
         left = await left_at(book, edition, checkout)
+        there = await calendars.of_book(context, book)
     if not connected:
         shop = edition.site.site
         raise Closed(f"{shop.name} cannot take payments at the moment.", shop)
@@ -172,7 +175,7 @@ async def open_counter(
     gone = frozenset() if tries is not None else stopped_prices(row, edition, checkout.prices)
     choosable, asked = sold_in(edition, connected, checkout), currency.strip().upper() if currency else None
     visit = in_currency(visit, edition, met_in(choosable, asked, country))
-    counter = counter_of(context, visit, edition, connected, left, gone=gone)
+    counter = counter_of(there, visit, edition, connected, left, gone=gone)
     return replace(counter, asked=asked in choosable)
 
 
@@ -202,8 +205,8 @@ def counter_of(
     card: str | None = None,
     gone: frozenset[str] = frozenset(),
 ) -> Counter:
-    """What the visit's checkout page shows; `card` is how a stand-in buyer's card behaves, `gone` the prices that are
-    stopped."""
+    """What the visit's checkout page shows on the day of its book; `card` is how a stand-in buyer's card behaves,
+    `gone` the prices that are stopped."""
     shop, checkout = edition.site.site, edition.checkouts[visit.checkout_id]
     currency = visit.currency or edition.base
     return Counter(
@@ -222,7 +225,7 @@ def counter_of(
         offered=[offered_of(edition, left, price, price in gone) for price in checkout.prices],
         first=first_chosen(edition, checkout.prices),
         coupon=visit.coupon if checkout.coupons != "none" else None,
-        coupons=can_be_typed(edition, checkout, context.now().astimezone(shop.zone).date()),
+        coupons=can_be_typed(edition, checkout, context.book_now().astimezone(shop.zone).date()),
         pay=at_counter(context, edition, connected, currency, card),
         sends=bool(edition.zones.all),
     )

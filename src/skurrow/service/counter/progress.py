@@ -10,6 +10,7 @@ from uuid import UUID
 
 from skurrow.core.edition import Edition
 from skurrow.gateway.registry import ADAPTERS
+from skurrow.service.codes import confirmation_token
 from skurrow.service.context import Context
 from skurrow.service.counter.visit import Visit
 from skurrow.service.orders.transfer_slips import TransferSlip, transfer_slip
@@ -96,7 +97,7 @@ async def progress_of(context: Context, db: Connection, visit: Visit, order: Ord
     if order.state == "cancelled":
         return Progress("cancelled")
     if order.state in ("paid", "waiting"):
-        token = context.signer.sign("confirmation", {"s": str(visit.site_id), "m": order.mode, "o": str(order.id)})
+        token = confirmation_token(context, visit.site_id, order.mode, order.id)
         state: State = "paid" if order.state == "paid" else "waiting"
         return Progress(state, confirmation=token, paid_at=order.paid_at)
     book = Book(db, visit.site_id, visit.mode)

@@ -8,13 +8,14 @@ from uuid import UUID
 
 from skurrow.core.order import QuoteRefused
 from skurrow.core.problems import Problem
+from skurrow.service import calendars
 from skurrow.service.context import Context
-from skurrow.service.counter.currencies import in_currency
+from skurrow.service.counter.currencies import in_currency, sold_in
 from skurrow.service.counter.opening import Counter, counter_of, left_at
 from skurrow.service.counter.progress import Progress, progress, progress_of
 from skurrow.service.counter.selling_states import check_open, stopped_prices
 from skurrow.service.counter.visit import Visit, read_visit
-from skurrow.service.draft.configuration import edition_at, edition_of
+from skurrow.service.draft.configuration import edition_at
 from skurrow.service.payments.gateways import connections_for
 from skurrow.service.refusals import Closed, NotFound
 from skurrow.store.book import Book
@@ -42,15 +43,11 @@ async def resume(context: Context, kept: str, fresh: str) -> tuple[Counter, Prog
 
 async def change_currency(context: Context, visit: Visit, currency: str) -> Counter:
     """The same visit in another currency. Raises QuoteRefused where nothing can be paid in it there."""
-    counter = await _shown(context, visit, under_way=True)
-    if currency not in counter.currencies:
-        message = f"Nothing can be paid in {currency[:20]} here"
-        raise QuoteRefused([Problem(("currency",), message, "Choose another currency", "unknown")])
-    edition = await edition_of(context, visit.site_id, visit.change)
-    return await _shown(context, in_currency(visit, edition, currency), under_way=True)
+    return await _shown(context, visit, under_way=True, currency=currency)
 
 
-async def _shown(context: Context, visit: Visit, under_way: bool) -> Counter:
+async def _shown(context: Context, visit: Visit, under_way: bool, currency: str | None = None) -> Counter:
+    """The checkout of a visit as it stands now, in a `currency` if one is wished for."""
     async with site_transaction(context.pool, visit.site_id) as db:
         book = Book(db, visit.site_id, visit.mode)
         edition = await edition_at(context, db, visit.site_id, visit.change)
@@ -60,8 +57,14 @@ async def _shown(context: Context, visit: Visit, under_way: bool) -> Counter:
             check_open(selling, edition, checkout.id, checkout.prices, under_way=True)
         connected = await connections_for(book)
         left = await left_at(book, edition, checkout)
+        context = await calendars.of_book(context, book)
     if not connected:
         raise Closed(f"{edition.site.site.name} cannot take payments at the moment.")
+    if currency is not None:
+        if currency not in sold_in(edition, connected, checkout):
+            message = f"Nothing can be paid in {currency} here"
+            raise QuoteRefused([Problem(("currency",), message, "Choose another currency", "unknown")])
+        visit = in_currency(visit, edition, currency)
     gone = stopped_prices(selling, edition, checkout.prices) if visit.hindered else frozenset()
     return counter_of(context, visit, edition, connected, left, gone=gone)
 

@@ -8,12 +8,14 @@ from dataclasses import dataclass
 from datetime import date
 from decimal import Decimal
 from string import Formatter
+from uuid import UUID
 
 from babel.dates import format_date
 from babel.numbers import format_currency
 from jinja2 import Environment, FileSystemLoader, select_autoescape
 
 from skurrow.core.money import MINOR_UNITS
+from skurrow.service.codes import confirmation_token
 from skurrow.service.context import Context
 from skurrow.service.mail.mail_words import FOLDER, Words, plain
 
@@ -61,17 +63,22 @@ def write(
     return subject, f"{text}\n\n{head.shop}\n", page
 
 
-_NO_NAME = re.compile(r"[/:@<>]|\w{2,}\.\w{2,}")
+_ADDRESS = re.compile(r"[/:@<>]|\w{2,}\.\w{2,}")
+
+
+def holds_address(typed: str) -> bool:
+    """Whether what somebody has typed could lead a reader somewhere: anybody may order in anybody's name, and what they
+    type is no message of the shop's to a mailbox of their choice."""
+    return bool(_ADDRESS.search(typed))
 
 
 def hello(language: str, name: str) -> str:
-    """The greeting. A name that holds an address is left out: anybody may order in anybody's name, and what they type
-    is no message of the shop's to a mailbox of their choice.
+    """The greeting; a name that holds an address is left out.
 
     >>> hello("en", "J. R. Kok"), hello("en", "Win at prizes.example today")
     ('Hello J. R. Kok,', 'Hello,')
     """
-    return plain(language, "hello", name="" if _NO_NAME.search(name) else name).replace(" ,", ",")
+    return plain(language, "hello", name="" if holds_address(name) else name).replace(" ,", ",")
 
 
 def money(amount: int, currency: str, locale: str) -> str:
@@ -90,10 +97,9 @@ def account_address(context: Context, code: str, mode: str) -> str:
     return f"{context.settings.counter_url}/account/{code}" + ("?test=1" if mode == "test" else "")
 
 
-def confirmation_address(context: Context, site_id: object, mode: str, order_id: object) -> str:
+def confirmation_address(context: Context, site_id: UUID, mode: str, order_id: UUID) -> str:
     """The page of an order."""
-    data = {"s": str(site_id), "m": mode, "o": str(order_id)}
-    return f"{context.settings.counter_url}/thanks/{context.signer.sign('confirmation', data)}"
+    return f"{context.settings.counter_url}/thanks/{confirmation_token(context, site_id, mode, order_id)}"
 
 
 def _named(sentence: str) -> list[str]:

@@ -123,5 +123,5 @@ def _link(
         token = context.signer.sign("renewal", {"s": str(site_id), "m": row.mode, "i": str(row.id)})
         return f"{context.settings.counter_url}/renewal/{token}"
     if kind in TO_PAPER and body.get("order_id"):
-        return confirmation_address(context, site_id, row.mode, body["order_id"])
+        return confirmation_address(context, site_id, row.mode, UUID(str(body["order_id"])))
     return account

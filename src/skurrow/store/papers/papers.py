@@ -113,6 +113,16 @@ async def papers_of(book: Book, order_id: UUID) -> list[PaperRow]:
     )
 
 
+async def papers_of_all(book: Book, order_ids: list[UUID]) -> list[PaperRow]:
+    """The papers of several orders, in the order in which they were given out."""
+    return await rows(
+        book.db,
+        PaperRow,
+        _PAPER + "where site_id = %(site)s and mode = %(mode)s and order_id = any(%(orders)s) order by id",
+        {"site": book.site_id, "mode": book.mode, "orders": order_ids},
+    )
+
+
 async def papers_to_send(
     connection: Connection, site_id: UUID, papers: list[UUID], order_id: UUID | None
 ) -> list[PaperRow]:

@@ -9,6 +9,7 @@ from skurrow.core.papers.paper import Paper
 from skurrow.service.account import theirs
 from skurrow.service.account.signing_in import Customer
 from skurrow.service.changes import acting, agreeing, proposing
+from skurrow.service.codes import confirmation_token
 from skurrow.service.refusal_words import at_account
 from skurrow.service.subscriptions import subscription_books
 from skurrow.service.subscriptions.subscription_mail import plan_of
@@ -93,12 +94,11 @@ async def my_subscription(context: Means, who: Customer, row: SubscriptionRow) -
 
 
 def my_purchase(context: Means, who: Customer, one: theirs.Purchase) -> MyPurchase:
-    order, mode = one.order, who.mode
-    token = context.signer.sign("confirmation", {"s": str(who.site_id), "m": mode, "o": str(order.id)})
-    page = f"/thanks/{token}"
+    order = one.order
+    page = f"/thanks/{confirmation_token(context, who.site_id, who.mode, order.id)}"
     return MyPurchase(
         code=order.code,
-        at=order.paid_at or order.created_at,
+        on=one.on,
         what=order.kept.what,
         state=order.state,
         amount=format_amount(order.total, order.currency),
@@ -106,7 +106,7 @@ def my_purchase(context: Means, who: Customer, one: theirs.Purchase) -> MyPurcha
         currency=order.currency,
         page=page,
         papers=[paper_link(paper, f"{page}/paper.pdf?{urlencode({'number': paper.number})}") for paper in one.papers],
-        sent=[SentView(at=at, follow=follow or None) for at, follow in one.sent],
+        sent=[SentView(on=on, follow=follow or None) for on, follow in one.sent],
         promises=[PromiseView(name=name, until=until) for name, until in one.promises],
     )
 

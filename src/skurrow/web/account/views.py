@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import date, datetime
+from datetime import date
 from typing import Literal
 
 from pydantic import BaseModel
@@ -86,7 +86,7 @@ class MyAddress(BaseModel):
 class SentView(BaseModel):
     """A parcel that was sent, and where it can be followed."""
 
-    at: datetime
+    on: date
     follow: str | None
 
 
@@ -101,7 +101,7 @@ class MyPurchase(BaseModel):
     """What was bought once; `page` is its confirmation, with how to pay what waits for its money."""
 
     code: str
-    at: datetime
+    on: date
     what: str
     state: str
     amount: str

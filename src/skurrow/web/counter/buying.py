@@ -25,7 +25,15 @@ from skurrow.web.counter.given import (
     ResumeRequest,
     VisitRequest,
 )
-from skurrow.web.counter.showing import NAMES, counter_view, for_buyers, form_view, number_view, progress_view
+from skurrow.web.counter.showing import (
+    NAMES,
+    counter_view,
+    for_buyers,
+    form_view,
+    number_view,
+    price_views,
+    progress_view,
+)
 from skurrow.web.counter.views import AddressFormView, InCurrency, NumberView, ProgressView, QuoteView, Resumed
 from skurrow.web.counter.whence import guessed_country, language, seen_in_country
 from skurrow.web.routes import new_router
@@ -55,8 +63,7 @@ async def come_back(body: ComeBack, context: Means, request: Request) -> Resumed
 async def change_currency(body: CurrencyRequest, context: Means) -> InCurrency:
     """The same visit in another currency."""
     counter = await returning.change_currency(context, read_visit(context, body.visit), body.currency)
-    view = counter_view(counter)
-    return InCurrency(visit=view.visit, currency=view.currency, prices=view.prices)
+    return InCurrency(visit=counter.visit, currency=counter.currency, prices=price_views(counter))
 
 
 @router.post("/counter/api/quote", response_model=QuoteView)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import asdict
+from datetime import timedelta
 from typing import Annotated, Any
 from urllib.parse import urlencode
 from uuid import UUID
@@ -32,6 +33,9 @@ from skurrow.web.problems import DATABASE_AWAY
 from skurrow.web.routes import new_router
 
 router = new_router(tag="counter")
+
+_MAIL_COMES = timedelta(hours=1)
+"""For which a confirmation says that a mail is on its way."""
 
 
 # -- pages ------------------------------------------------------------------------------------------------
@@ -101,6 +105,7 @@ async def confirmation_page(token: str, context: Means) -> Response:
         "site_url": found.shop.url,
         "colour": found.shop.colour,
         "time_zone": found.shop.time_zone,
+        "mail_comes": order.mode == "live" and context.now() - (order.paid_at or order.created_at) < _MAIL_COMES,
         "code": order.code,
         "name": order.kept.buyer.name,
         "email": order.kept.buyer.email,

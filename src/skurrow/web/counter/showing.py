@@ -128,6 +128,11 @@ def _few(left: int | None) -> int | None:
     return left if left is not None and left <= _FEW else None
 
 
+def price_views(counter: Counter) -> list[PriceView]:
+    """The prices of a checkout, in the currency of its visit."""
+    return [_price_view(counter, one) for one in counter.offered]
+
+
 def counter_view(counter: Counter, guessed: str | None = None) -> CounterView:
     country = counter.filled.country if counter.filled else guessed or counter.home
     names = {code: str(NAMES.get(code, code)) for code in counter.countries & COUNTRIES}
@@ -149,7 +154,7 @@ def counter_view(counter: Counter, guessed: str | None = None) -> CounterView:
         currencies=list(counter.currencies),
         chooser=counter.chooser,
         asked=counter.asked,
-        prices=[_price_view(counter, one) for one in counter.offered],
+        prices=price_views(counter),
         price=counter.first,
         coupons=counter.coupons,
         coupon_words=counter.checkout.coupon_words,
