@@ -8,7 +8,7 @@ from skurrow.core.quote.kept import KeptBuyer
 from skurrow.service.counter.payment import Payment
 from skurrow.service.counter.visit import NOTHING_CHOSEN, Choice
 
-_WITH_WHAT = ("way", "address_seen", "password", "currency")
+_WITH_WHAT = ("way", "address_seen", "password", "currency", "basket")
 
 
 def payment_of(

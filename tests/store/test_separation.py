@@ -16,7 +16,8 @@ from skurrow.gateway.protocol import Dispute
 from skurrow.run.cluster import Cluster
 from skurrow.service.account import signing_in
 from skurrow.service.changes import agreeing, proposing
-from skurrow.service.counter import buyer_password, opening, paying, selling_states
+from skurrow.service.counter import baskets, buyer_password, opening, paying, selling_states
+from skurrow.service.counter.baskets import Thing
 from skurrow.service.counter.visit import Choice, read_visit
 from skurrow.service.draft import pictures, products, releases
 from skurrow.service.orders import books, disputes, refunds, transfers
@@ -45,7 +46,7 @@ SITE_TABLES = [
     *("tax_number_checks", "number_series", "papers", "refunds", "clearings", "reconciliations", "disputes"),
     *("statements", "transfers", "reviews", "subscriptions", "subscription_events", "credits", "calendars"),
     *("account_links", "account_sessions", "account_passwords", "typed_passwords"),
-    *("stopped_parts", "selling_changes", "mailbox_collisions"),
+    *("stopped_parts", "selling_changes", "mailbox_collisions", "baskets"),
 ]
 
 
@@ -119,6 +120,8 @@ async def test_without_a_site_the_application_sees_nothing_and_with_another_neit
     await buyer_password.password_at_checkout(
         shop.context, shop.site_id, "test", uuid.uuid4(), "a@b.example", "three words"
     )
+    opened = read_visit(shop.context, (await opening.open_counter(shop.context, "ostrel-shop")).visit)
+    await baskets.put(shop.context, opened, uuid.uuid4(), [Thing("kit", 1, "moss")])
     await selling_states.stop_part(shop.context, shop.site_id, shop.person_id, "product", "coptic-kit", "")
     with psycopg.connect(shop.database.superuser) as everything:
         everything.execute(

@@ -87,6 +87,17 @@ async def test_an_edit_is_answered_with_its_change_and_a_slower_one_with_theirs(
     assert clash["both"]["name"] == "Mine"
 
 
+@pytest.mark.parametrize(
+    ("part", "body"),
+    [("site/-", [{}]), ("tax/0", []), ("product/coptic-kit", [{}]), ("checkout/kit", [[]]), ("currencies/-", {})],
+)
+async def test_a_part_of_the_wrong_shape_is_refused_in_words(web: Web, part: str, body: object) -> None:
+    await web.sign_in()
+    answer = await web.desk.put(f"{SITE}/parts/{part}", json={"seen": 2, "body": body})
+    assert answer.status_code == 422
+    assert all(one["path"].startswith("body") and one["remedy"] for one in answer.json()["errors"])
+
+
 async def test_errors_name_the_field_and_the_remedy(web: Web) -> None:
     await web.sign_in()
     kit = (await web.desk.get(f"{SITE}/parts/product/coptic-kit")).json()["part"]

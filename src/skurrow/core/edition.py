@@ -5,14 +5,15 @@ Amounts are whole minor units in every currency of the site, own or converted.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, field
 from decimal import Decimal
 from typing import Any, TypeVar, cast
 
 from skurrow.core.delivery.methods import PricedMethod, PricedZone, Zones
 from skurrow.core.durations import NOTHING, parse_duration
-from skurrow.core.money import LARGEST, convert, parse_amount
+from skurrow.core.money import LARGEST, convert, format_amount, parse_amount
+from skurrow.core.order import OwnDiscount
 from skurrow.core.rhythm import Rhythm
 from skurrow.core.site.checkouts import Checkout
 from skurrow.core.site.coupons import Coupon
@@ -121,6 +122,29 @@ class Edition:
         """Whether amounts in a currency include tax."""
         found = next((one.tax_included for one in self.site.currencies if one.code == currency), None)
         return self.site.tax.included if found is None else found
+
+    def is_sold_at(self, checkout: Checkout, price: str) -> bool:
+        """Whether a checkout sells a price: one of its own or, at the everyday one, any that is offered."""
+        if price in checkout.prices:
+            return True
+        found = self.prices.get(price) if checkout.everyday else None
+        return found is not None and found.price.offered
+
+    def sold_at(self, checkout: Checkout) -> Iterator[str]:
+        """The prices that a checkout sells, its own first."""
+        yield from checkout.prices
+        if checkout.everyday:
+            yield from (name for name, one in self.prices.items() if one.price.offered and name not in checkout.prices)
+
+    def own_discount(self, checkout: Checkout, currency: str) -> OwnDiscount | None:
+        """What a checkout takes off each thing that it sells, in a currency."""
+        discount = checkout.discount
+        if discount is None:
+            return None
+        if discount.percent is not None:
+            return OwnDiscount(percent=discount.percent)
+        amount = plain_amounts(self.site, discount.amount or {}).get(currency, 0)
+        return OwnDiscount(amount=format_amount(amount, currency)) if amount else None
 
     def product(self, name: str) -> Product | None:
         """A product by its id."""

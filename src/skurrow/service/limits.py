@@ -61,6 +61,9 @@ CARDS = Limit("cards from", 10, _HOUR, "Too many cards were refused. Nothing was
 CARDS_KEPT = Limit("cards of", 8, timedelta(hours=24), CARDS.words)
 """The same for one subscription."""
 
+BASKETS = Limit("baskets from", 100, _HOUR, "Too many baskets were begun from here. Try again in an hour.")
+"""Baskets that begin at a site, from one address."""
+
 INVITATIONS = Limit("invitations", 40, _HOUR, "Many people were invited already. Wait an hour.")
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import Any
 
 import pytest
 
@@ -26,7 +27,7 @@ from tests.service.living import edit
 COLLECT = Choice(variant="moss", delivery="collect")
 
 
-async def opened(shop: Shop, checkout: str = "kit", **how: str) -> Counter:
+async def opened(shop: Shop, checkout: str = "kit", **how: Any) -> Counter:
     return await opening.open_counter(shop.context, f"ostrel-{checkout}", **how)
 
 

@@ -1,5 +1,5 @@
 // What the buyer chooses about the thing itself: which price, which variant, how many, at what amount.
-import { priceOf, variantOf, type Price } from "./chosen";
+import { daysToGiveBack, priceOf, variantOf, type Price } from "./chosen";
 import {
   type Props,
   Shown,
@@ -17,11 +17,7 @@ function About({ price, only }: { price: Price; only: boolean }) {
     <>
       {price.about ? <p>{price.about}</p> : null}
       {only && price.text ? <p>{price.text}</p> : null}
-      {days ? (
-        <p className="lead">
-          {days === 1 ? "You can give it back for a day." : `You can give it back for ${days} days.`}
-        </p>
-      ) : null}
+      {days ? <p className="lead">{daysToGiveBack(days)}</p> : null}
     </>
   );
 }

@@ -45,16 +45,16 @@ export function Summary({ quote, totalLabel }: { quote: Quote; totalLabel: strin
   return (
     <Strip>
       <dl>
-        {quote.lines.map((line) => (
+        {quote.lines.map((line, i) => (
           <Entry
-            key={line.price}
+            key={`${line.price} ${i}`}
             label={line.quantity > 1 ? `${line.quantity} × ${line.name}` : line.name}
             value={grouped(line.subtotal)}
           />
         ))}
-        {quote.discounts.map((one) => (
+        {quote.discounts.map((one, i) => (
           <Entry
-            key={one.coupon ?? one.name}
+            key={`${one.coupon ?? one.name} ${i}`}
             label={`${one.name}, ${one.words}`}
             value={isZero(one.amount) ? "later" : grouped(`-${one.amount}`)}
           />

@@ -34,3 +34,6 @@ export function amountOf(counter: Counter, price: Price, chosen: Chosen): string
   if (price.suggested === null) return undefined;
   return (chosen.chosen_in === counter.currency ? chosen.chosen : undefined) ?? price.suggested;
 }
+
+export const daysToGiveBack = (days: number) =>
+  days === 1 ? "You can give it back for a day." : `You can give it back for ${days} days.`;

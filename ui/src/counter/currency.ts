@@ -7,8 +7,8 @@ import type { AddressForm } from "./forms";
 import { keepCurrency, keptCurrency, type CheckoutCode } from "./kept";
 
 /** A counter in another currency; amounts are the server's. */
-export async function inCurrency(counter: Counter, currency: string): Promise<Counter> {
-  const body = { visit: counter.visit, currency };
+export async function inCurrency(counter: Counter, currency: string, basket?: string): Promise<Counter> {
+  const body = { visit: counter.visit, currency, ...(basket ? { basket } : {}) };
   return { ...counter, ...(await data(api.POST("/counter/api/currency", { body }))) };
 }
 

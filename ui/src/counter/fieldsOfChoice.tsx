@@ -181,6 +181,63 @@ export function VariantField({
   );
 }
 
+/** How many, by buttons or typed. */
+export function Stepper({
+  id,
+  label,
+  value,
+  smallest,
+  largest,
+  wrong,
+  onChange,
+}: {
+  id?: string;
+  /** Where no label stands beside it. */
+  label?: string;
+  value: number;
+  smallest: number;
+  largest: number;
+  wrong: boolean;
+  onChange: (count: number) => void;
+}) {
+  const to = (count: number) => onChange(Math.min(largest, Math.max(smallest, count)));
+  const of = label ? `, ${label}` : "";
+  return (
+    <Count>
+      <button
+        type="button"
+        aria-label={`One fewer${of}`}
+        disabled={value <= smallest}
+        onClick={() => to(value - 1)}
+      >
+        −
+      </button>
+      <input
+        id={id}
+        name="quantity"
+        inputMode="numeric"
+        autoComplete="off"
+        value={value}
+        aria-label={label}
+        aria-invalid={wrong}
+        onChange={(event) => {
+          const typed = Number.parseInt(event.target.value.replace(/\D/g, ""), 10);
+          if (!Number.isNaN(typed)) to(typed);
+        }}
+        onFocus={(event) => event.target.select()}
+      />
+      <button
+        type="button"
+        aria-label={`One more${of}`}
+        disabled={value >= largest}
+        onClick={() => to(value + 1)}
+      >
+        +
+      </button>
+    </Count>
+  );
+}
+
 export function QuantityField({
   price,
   chosen,
@@ -193,43 +250,17 @@ export function QuantityField({
   onChange: (part: Partial<Chosen>) => void;
 }) {
   const id = useId();
-  const now = quantityOf(price, chosen);
-  const to = (count: number) =>
-    onChange({ quantity: Math.min(price.largest, Math.max(price.smallest, count)) });
   return (
     <Framed>
       <label htmlFor={id}>How many</label>
-      <Count>
-        <button
-          type="button"
-          aria-label="One fewer"
-          disabled={now <= price.smallest}
-          onClick={() => to(now - 1)}
-        >
-          −
-        </button>
-        <input
-          id={id}
-          name="quantity"
-          inputMode="numeric"
-          autoComplete="off"
-          value={now}
-          aria-invalid={Boolean(problem)}
-          onChange={(event) => {
-            const typed = Number.parseInt(event.target.value.replace(/\D/g, ""), 10);
-            if (!Number.isNaN(typed)) to(typed);
-          }}
-          onFocus={(event) => event.target.select()}
-        />
-        <button
-          type="button"
-          aria-label="One more"
-          disabled={now >= price.largest}
-          onClick={() => to(now + 1)}
-        >
-          +
-        </button>
-      </Count>
+      <Stepper
+        id={id}
+        value={quantityOf(price, chosen)}
+        smallest={price.smallest}
+        largest={price.largest}
+        wrong={Boolean(problem)}
+        onChange={(quantity) => onChange({ quantity })}
+      />
       {problem ? <span className="problem">{problem}</span> : null}
     </Framed>
   );

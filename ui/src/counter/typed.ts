@@ -1,6 +1,7 @@
 // What is typed at a checkout: what is there at first, what is missing, and what is asked of the server.
 import { useState, useEffect } from "react";
 import type { Schemas } from "../api/client";
+import { itemsOf, type Line } from "./basket";
 import type { Counter } from "./boot";
 import { amountOf, priceOf, variantOf, quantityOf } from "./chosen";
 import { type CheckoutCode, type Typed, keptTyped, type Chosen } from "./kept";
@@ -56,16 +57,18 @@ export function withRegion(address: Typed["address"], region: string | null | un
 }
 
 /** The choice in full, so that the server never has to guess what the page shows as chosen. */
-export function wantedOf(counter: Counter, chosen: Chosen): Wanted {
+export function wantedOf(counter: Counter, chosen: Chosen, lines: Line[]): Wanted {
+  const { coupons, delivery } = chosen;
+  if (counter.several) return { items: itemsOf(counter, lines), delivery, coupons };
   const price = priceOf(counter, chosen);
-  if (!price) return { coupons: chosen.coupons };
+  if (!price) return { coupons };
   return {
     price: price.id,
     variant: variantOf(price, chosen)?.id,
     quantity: quantityOf(price, chosen),
     chosen: amountOf(counter, price, chosen),
-    delivery: chosen.delivery,
-    coupons: chosen.coupons,
+    delivery,
+    coupons,
   };
 }
 

@@ -1,7 +1,8 @@
 // One buyer's visit: which one is gone on with, what it costs, and what became of paying.
 import { useCallback, useEffect, useRef, useState } from "react";
 
-import { api, data, Refused, type Problem } from "../api/client";
+import { api, data, Refused, type Problem, type Schemas } from "../api/client";
+import { basketOf } from "./basket";
 import type { Counter, Progress, Quote } from "./boot";
 import { inCurrency, wishedCurrency } from "./currency";
 import { keepProof, keepVisit, keptVisit, type CheckoutCode, type Typed } from "./kept";
@@ -14,6 +15,8 @@ export interface Wanted {
   chosen?: string | undefined;
   delivery?: string | undefined;
   coupons: string[];
+  /** Where several things may be taken, in place of the one. */
+  items?: Schemas["ItemTaken"][] | undefined;
 }
 
 /** All of a buyer that amounts depend on. */
@@ -27,6 +30,8 @@ export interface Paying {
   /** The one in which `expected` was shown. */
   currency: string;
   lives_here: boolean;
+  /** What it was put together in. */
+  basket?: string | undefined;
   /** For the account page, where subscriptions are looked after. */
   password?: string | undefined;
 }
@@ -54,6 +59,7 @@ const wait = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
  * in this browser is told how the order stands, and begins afresh.
  */
 export function useVisit(code: CheckoutCode, fresh: Counter, back?: string) {
+  const [basket] = useState(() => basketOf(code, fresh));
   const [counter, setCounter] = useState(fresh);
   const [phase, setPhase] = useState<Phase>(() => ({
     kind: !back && isFresh(code, fresh) && !wishedCurrency(code, fresh, fresh) ? "form" : "resuming",
@@ -78,9 +84,9 @@ export function useVisit(code: CheckoutCode, fresh: Counter, back?: string) {
   const asWished = useCallback(
     async (found: Counter) => {
       const wish = wishedCurrency(code, fresh, found);
-      return wish ? inCurrency(found, wish).catch(() => found) : found;
+      return wish ? inCurrency(found, wish, basket).catch(() => found) : found;
     },
-    [code, fresh],
+    [code, fresh, basket],
   );
 
   /** Asks until it is known what became of the order; a connection that is away is waited for. */
@@ -125,7 +131,7 @@ export function useVisit(code: CheckoutCode, fresh: Counter, back?: string) {
       // How the order stands is asked for until that is decided.
       const ask = () => {
         const kept = keptVisit(code);
-        const body = { back, fresh: fresh.visit, ...(kept ? { visit: kept } : {}) };
+        const body = { back, fresh: fresh.visit, basket, ...(kept ? { visit: kept } : {}) };
         data(api.POST("/counter/api/come-back", { body })).then(
           async ({ counter: found, progress }) => {
             take(await asWished(found));
@@ -158,7 +164,7 @@ export function useVisit(code: CheckoutCode, fresh: Counter, back?: string) {
       });
       return;
     }
-    data(api.POST("/counter/api/resume", { body: { visit: kept, fresh: fresh.visit } })).then(
+    data(api.POST("/counter/api/resume", { body: { visit: kept, fresh: fresh.visit, basket } })).then(
       async (resumed) => {
         take(await asWished(resumed.counter));
         const { progress } = resumed;
@@ -172,7 +178,7 @@ export function useVisit(code: CheckoutCode, fresh: Counter, back?: string) {
         setPhase({ kind: "form" });
       },
     );
-  }, [code, fresh, findOut, back, asWished, take]);
+  }, [code, fresh, findOut, back, asWished, take, basket]);
 
   const buyAgain = useCallback(() => {
     void asWished(fresh).then((met) => {
@@ -184,10 +190,10 @@ export function useVisit(code: CheckoutCode, fresh: Counter, back?: string) {
   const changeCurrency = useCallback(
     async (currency: string) => {
       const turn = (changes.current += 1);
-      const met = await inCurrency({ ...counter, visit: visit.current }, currency);
+      const met = await inCurrency({ ...counter, visit: visit.current }, currency, basket);
       if (changes.current === turn) take(met);
     },
-    [take, counter],
+    [take, counter, basket],
   );
 
   const pay = useCallback(
@@ -228,12 +234,31 @@ export function useVisit(code: CheckoutCode, fresh: Counter, back?: string) {
     }
   }, [findOut]);
 
+  const setPrices = useCallback(
+    (prices: Counter["prices"]) => setCounter((before) => ({ ...before, prices })),
+    [],
+  );
   const paying = useCallback(() => setPhase({ kind: "paying" }), []);
   const editing = useCallback(() => setPhase({ kind: "form" }), []);
-  return { counter, phase, problem, pay, paying, editing, buyAgain, giveUp, visit, changeCurrency };
+  return {
+    counter,
+    phase,
+    problem,
+    pay,
+    paying,
+    editing,
+    buyAgain,
+    giveUp,
+    visit,
+    changeCurrency,
+    setPrices,
+  };
 }
 
-/** What a choice costs a buyer; the last answer stays until the next is there. `current`: it is the answer to this. */
+/**
+ * What a choice costs a buyer; the last answer stays until the next is there. `current`: it is the answer to this. Of
+ * nothing that was taken nothing is asked.
+ */
 export function useQuote(visit: string, buying: Buying, wanted: Wanted) {
   const [quote, setQuote] = useState<Quote>();
   const [problem, setProblem] = useState<Problem>();
@@ -241,7 +266,10 @@ export function useQuote(visit: string, buying: Buying, wanted: Wanted) {
   const [answered, setAnswered] = useState("");
   const question = JSON.stringify({ visit, ...asQuoted(buying), ...wanted });
   const asked = useSettled(question);
+  const nothing = wanted.items?.length === 0;
   useEffect(() => {
+    const body = JSON.parse(asked) as Asked;
+    if (body.items?.length === 0) return;
     let current = true;
     // A coupon that is wrong is told, and the others count all the same; nothing is paid before it is put right.
     const ask = (body: Asked, wrong?: Problem): Promise<void> =>
@@ -261,12 +289,13 @@ export function useQuote(visit: string, buying: Buying, wanted: Wanted) {
             setTimeout(() => setAgain((n) => n + 1), 2000);
         },
       );
-    void ask(JSON.parse(asked) as Asked);
+    void ask(body);
     return () => {
       current = false;
     };
   }, [asked, again]);
   const askAgain = useCallback(() => setAgain((n) => n + 1), []);
+  if (nothing) return { quote: undefined, problem: undefined, askAgain, current: false };
   return { quote, problem, askAgain, current: answered === question };
 }
 

@@ -1,5 +1,6 @@
 // Opens checkouts over the page. Every link marked data-skurrow-place="over_page" stays a plain link without this.
-// It keeps no cookie, reads nothing of the page, and listens only to the frame that it opened.
+// It keeps no cookie, reads nothing of the page, and listens only to the frame that it opened. Links that are also marked
+// data-skurrow-basket share a basket: its random id lies in the website's own storage, and goes along with each of them.
 (() => {
   // Only links of the counter that this script came from: any other address in the page opens as it always did.
   const HOME = new URL((document.currentScript as HTMLScriptElement).src).origin;
@@ -14,7 +15,32 @@
     "position:absolute;top:8px;right:8px;width:44px;height:44px;border:0;border-radius:50%;background:#fffefb;" +
     "color:#20242b;font:24px/1 sans-serif;cursor:pointer;";
 
+  const BASKET = "skurrow basket";
+
   let opened: (() => void) | undefined;
+  let basket: string | undefined;
+
+  /** The id of this browser's basket at this website; where nothing can be stored, for as long as the page is open. */
+  function basketId(): string {
+    try {
+      basket = localStorage.getItem(BASKET) ?? basket;
+    } catch {
+      // Forbidden: the page's own memory has it.
+    }
+    if (!basket) {
+      const bytes = [...crypto.getRandomValues(new Uint8Array(16))];
+      bytes[6] = ((bytes[6] ?? 0) & 0x0f) | 0x40;
+      bytes[8] = ((bytes[8] ?? 0) & 0x3f) | 0x80;
+      const hex = bytes.map((one) => one.toString(16).padStart(2, "0")).join("");
+      basket = hex.replace(/^(.{8})(.{4})(.{4})(.{4})/, "$1-$2-$3-$4-");
+    }
+    try {
+      localStorage.setItem(BASKET, basket);
+    } catch {
+      // As above.
+    }
+    return basket;
+  }
 
   function open(link: HTMLAnchorElement) {
     opened?.();
@@ -65,7 +91,14 @@
 
   document.addEventListener("click", (event) => {
     const plain = event.button === 0 && !event.metaKey && !event.ctrlKey && !event.shiftKey && !event.altKey;
-    const link = event.target instanceof Element ? event.target.closest<HTMLAnchorElement>(SELECTOR) : null;
+    const target = event.target instanceof Element ? event.target : null;
+    const shared = target?.closest<HTMLAnchorElement>("a[data-skurrow-basket]");
+    if (shared?.origin === HOME) {
+      const address = new URL(shared.href);
+      address.searchParams.set("basket", basketId());
+      shared.href = address.href;
+    }
+    const link = target?.closest<HTMLAnchorElement>(SELECTOR);
     if (
       !plain ||
       !link ||

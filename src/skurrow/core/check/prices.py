@@ -108,7 +108,7 @@ def _exceeds(low: Amounts | None, high: Amounts | None, code: str) -> bool:
 
 def _nothing(path: Path) -> str:
     """What is wrong with an amount of 0 there."""
-    if "coupons" in path or path[0] in ("amount", "minimum"):
+    if "coupons" in path or "discount" in path or path[0] in ("amount", "minimum"):
         return "Nothing cannot be taken off, or be the least"
     return "A price of nothing cannot be charged"
 

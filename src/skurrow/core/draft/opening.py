@@ -86,7 +86,7 @@ def _of_release(released: Edition) -> list[Finding]:
     if missing:
         message = f"Invoices and receipts would name the seller without {_and(missing)}"
         found.append(Finding("seller", message, "Write it under Papers, and release", "papers", True))
-    if not any(checkout.prices for checkout in site.checkouts):
+    if not any(checkout.prices or checkout.everyday for checkout in site.checkouts):
         found.append(Finding("checkout", "There is no checkout", "Add one, and release", "checkouts", True))
     base = released.base
     for currency in site.currencies[1:]:

@@ -53,7 +53,7 @@ def with_part(edition: Edition, kind: str, part_id: str, body: dict[str, Any] | 
         return _with_coupon(edition, changed, part_id, part)
     problems: list[Problem] = []
     if isinstance(part, Checkout):
-        problems = list(checkout_problems(edition.prices, part, ()))
+        problems = list(checkout_problems(edition.site, edition.prices, part, ()))
     elif isinstance(part, StandInBuyer):
         problems = list(stand_in_buyer_problems(edition.site, part, ()))
     if problems:

@@ -6,7 +6,7 @@ Each buyer is put before every checkout under both editions, and the two outcome
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Literal
 
@@ -23,6 +23,9 @@ EffectKind = Literal["amount", "page", "new", "gone"]
 
 MOST_CHECKOUTS = 200
 """Checkouts looked at in one review; a site that changed more is told how many were left out."""
+
+MOST_PRICES = 40
+"""Prices looked at of what the everyday checkout sells: those that differ, or the first."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -93,7 +96,7 @@ def _touched(before: Edition | None, after: Edition, name: str) -> bool:
         return True
     if before.coupons != after.coupons:
         return True
-    return any(before.prices[price] != after.prices[price] for price in old.prices)
+    return any(before.prices[price] != after.prices.get(price) for price in before.sold_at(old))
 
 
 def _outcome(
@@ -101,12 +104,15 @@ def _outcome(
 ) -> tuple[str, object] | None:
     """What a buyer pays at a checkout, in a few words and as what can be compared; None where it is not sold."""
     checkout = edition.checkouts.get(name) if edition else None
-    if edition is None or checkout is None or choice not in _choices(edition, checkout):
+    if edition is None or checkout is None or choice[0] not in edition.prices:
+        return None
+    if not edition.is_sold_at(checkout, choice[0]) or not _has(edition, choice):
         return None
     if buyer.currency not in edition.currencies:
         return f"not sold in {buyer.currency}", None
     price, variant = choice
     wanted = wanted_of(edition.prices[price], buyer.currency, variant=variant)
+    wanted = replace(wanted, own_discount=edition.own_discount(checkout, buyer.currency))
     made = tape(edition, wanted, buyer.currency, as_buyer(buyer), at)
     if made.problems:
         return "cannot buy", None
@@ -120,10 +126,31 @@ def _outcome(
     return words, (words, later)
 
 
-def _choices(edition: Edition, checkout: Checkout) -> list[Choice]:
-    """What can be bought at a checkout; variants count where they have an amount of their own."""
+def _has(edition: Edition, choice: Choice) -> bool:
+    price, variant = choice
+    product = edition.prices[price].product
+    return variant is None or any(one.id == variant and one.amount is not None for one in product.variants)
+
+
+def _looked_at(before: Edition | None, after: Edition, name: str) -> list[list[Choice]]:
+    """What can be bought at a checkout before and after. Of all that the everyday one sells, only what differs."""
+    sides = [one for one in (before, after) if one is not None and name in one.checkouts]
+    if before is None or not all(one.checkouts[name].everyday for one in sides):
+        return [_choices(one, one.checkouts[name].prices) for one in sides]
+    sold = [list(one.sold_at(one.checkouts[name])) for one in sides]
+    either = dict.fromkeys(price for one in sold for price in one)
+    differ = [one for one in either if before.prices.get(one) != after.prices.get(one)] or list(either)
+    looked_at = frozenset(differ[:MOST_PRICES])
+    return [
+        _choices(one, [price for price in prices if price in looked_at])
+        for one, prices in zip(sides, sold, strict=True)
+    ]
+
+
+def _choices(edition: Edition, prices: Iterable[str]) -> list[Choice]:
+    """What can be bought of prices; variants count where they have an amount of their own."""
     found: list[Choice] = []
-    for price in checkout.prices:
+    for price in prices:
         own = [one.id for one in edition.prices[price].product.variants if one.amount is not None]
         found += [(price, None), *((price, one) for one in own)]
     return found
@@ -133,8 +160,7 @@ def _amount_effects(
     before: Edition | None, after: Edition, name: str, buyer: StandInBuyer, at: datetime
 ) -> Iterator[Effect]:
     title = _checkout(before, after, name).name
-    sides = [one for one in (before, after) if one is not None and name in one.checkouts]
-    sold = [_choices(one, one.checkouts[name]) for one in sides]
+    sold = _looked_at(before, after, name)
     choices = list(dict.fromkeys(choice for one in sold for choice in one))
     pairs = [(choice, choice) for choice in choices]
     if len(sold) == 2 and all(len(one) == 1 for one in sold):  # one took the place of the other
@@ -159,6 +185,7 @@ def _page_effects(before: Edition | None, after: Edition, name: str) -> Iterator
         ("text under the heading", old.text, new.text),
         ("pay button", old.button, new.button),
         ("what is bought", _sold(before, old), _sold(after, new)),
+        ("how many things may be taken", _taken(old), _taken(new)),
         ("name of the business", before.site.site.name, after.site.site.name),
         ("colour", before.site.site.colour, after.site.site.colour),
     ):
@@ -166,7 +193,13 @@ def _page_effects(before: Edition | None, after: Edition, name: str) -> Iterator
             yield Effect(name, new.name, "page", what, was or "nothing", now or "nothing")
 
 
+def _taken(checkout: Checkout) -> str:
+    return "several" if checkout.takes_several else "one"
+
+
 def _sold(edition: Edition, checkout: Checkout) -> str:
+    if checkout.everyday and not checkout.prices:
+        return "whatever a basket holds"
     return ", ".join(dict.fromkeys(edition.prices[price].product.name for price in checkout.prices))
 
 

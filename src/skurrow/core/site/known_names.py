@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from skurrow.core.site.checkouts import Checkout
+from skurrow.core.site.checkouts import Checkout, CheckoutDiscount
 from skurrow.core.site.coupons import Coupon
 from skurrow.core.site.delivery import Delivery, Method, ValueStep, WeightStep, Zone
 from skurrow.core.site.papers import Papers
@@ -44,6 +44,7 @@ _MODELS: dict[str, type[Frozen]] = {
     "contains": Content,
     "coupons": Coupon,
     "checkouts": Checkout,
+    "discount": CheckoutDiscount,
     "stand_in_buyers": StandInBuyer,
 }
 KNOWN_NAMES = {

@@ -19,9 +19,10 @@ from skurrow.core.durations import first_instant, later
 from skurrow.core.edition import Edition, PricedProduct, priced
 from skurrow.core.money import amount_writer
 from skurrow.core.order import Buyer, Item, Order
-from skurrow.core.quote.charges import DAYS_SHOWN, MONTHS_SHOWN, Charges, DayCharge, DueLine
-from skurrow.core.quote.discounts import Charged, Cuts, Discount, due_on
-from skurrow.core.quote.taxing import Taxed, Taxing
+from skurrow.core.quote.charges import DAYS_SHOWN, MONTHS_SHOWN, Charges, DayCharge
+from skurrow.core.quote.discounts import Charged, Discount, due_on
+from skurrow.core.quote.sets import as_one
+from skurrow.core.quote.taxing import Taxing
 from skurrow.core.quote.written import Line, Quote, tax_lines
 from skurrow.core.rhythm import ENDLESS
 from skurrow.core.site.products import Price, Product
@@ -131,7 +132,7 @@ class Reckoning:
         today = on or charge.on
         (part,) = charge.due
         if payments > 1:
-            part, sent = _as_one([self.on(n + k).due[0] for k in range(payments)]), charge.sent
+            part, sent = as_one([self.on(n + k).due[0] for k in range(payments)]), charge.sent
             sent_total, sent_tax = (sent.total, sent.tax) if sent is not None else (0, 0)
             charge = DayCharge(today, (part,), part.taxed.tax + sent_tax, part.taxed.total + sent_total, sent)
         shown: list[DayCharge] = []
@@ -191,21 +192,6 @@ def _horizon(today: date) -> date:
         return later(today, MONTHS_SHOWN, 0)
     except OverflowError:
         return date.max
-
-
-def _as_one(parts: list[DueLine]) -> DueLine:
-    """Several payments of a set, which are all taxed alike, as one."""
-    cuts: Cuts = [cut for part in parts for cut in part.cuts]
-    first, taxes = parts[0].taxed, [sum(levied) for levied in zip(*(part.taxed.taxes for part in parts), strict=True)]
-    taxed = Taxed(
-        sum(part.taxed.untaxed for part in parts),
-        sum(part.taxed.total for part in parts),
-        sum(part.taxed.tax for part in parts),
-        taxes,
-        first.ruling,
-    )
-    subtotal, left = sum(part.subtotal for part in parts), sum(part.left for part in parts)
-    return DueLine(parts[0].line, parts[0].n, subtotal, cuts, left, taxed)
 
 
 def _line(edition: Edition, terms: Terms, counted_from: date) -> Charged:

@@ -16,7 +16,7 @@ from typing import Literal
 from skurrow.core.durations import day_words
 from skurrow.core.edition import Edition, PricedProduct
 from skurrow.core.money import amount_writer, format_amount
-from skurrow.core.order import Buyer, Item, Order, QuoteRefused
+from skurrow.core.order import Buyer, Item, Order, OwnDiscount, QuoteRefused
 from skurrow.core.payments.costs import Tariff, cost
 from skurrow.core.payments.ways import Sale, Usable, offers
 from skurrow.core.problems import Problem
@@ -61,7 +61,7 @@ class Toll:
 @dataclass(frozen=True, slots=True)
 class Wanted:
     """What a tape is made out for: a price, how many, in which variant, the coupons brought along, and the way of
-    delivery (None: the first that can be chosen)."""
+    delivery (None: the first that can be chosen). `own_discount` is what the checkout takes off."""
 
     price: str
     quantity: int = 1
@@ -69,6 +69,7 @@ class Wanted:
     chosen: str | None = None
     coupons: tuple[str, ...] = ()
     delivery: str | None = None
+    own_discount: OwnDiscount | None = None
 
 
 def wanted_of(priced: PricedProduct, currency: str, quantity: int | None = None, variant: str | None = None) -> Wanted:
@@ -92,7 +93,13 @@ def tape(
 
     What is kept is reckoned for the first of the connected gateways that the buyer could pay with.
     """
-    item = Item(price=wanted.price, quantity=wanted.quantity, variant=wanted.variant, chosen=wanted.chosen)
+    item = Item(
+        price=wanted.price,
+        quantity=wanted.quantity,
+        variant=wanted.variant,
+        chosen=wanted.chosen,
+        own_discount=wanted.own_discount,
+    )
     try:
         ways = ways_of(edition, [edition.prices[wanted.price]], buyer)
         way = way_chosen(ways, wanted.delivery)

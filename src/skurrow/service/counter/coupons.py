@@ -51,7 +51,7 @@ def can_be_typed(edition: Edition, checkout: Checkout, today: date) -> bool:
     sold = {edition.prices[price].product.id for price in checkout.prices if price in edition.prices}
     return any(
         not one.coupon.automatic
-        and (one.only is None or not one.only.isdisjoint(sold))
+        and (one.only is None or checkout.everyday or not one.only.isdisjoint(sold))
         and (one.coupon.until is None or one.coupon.until >= today)
         for one in edition.coupons.values()
     )

@@ -2,22 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import replace
 
 from skurrow.core.edition import Edition
 from skurrow.core.payments.ways import payable
-from skurrow.core.site.checkouts import Checkout
 from skurrow.service.counter.visit import Visit
 from skurrow.service.payments.ways import usable_of
 from skurrow.service.tax.countries import currency_of
 from skurrow.store.payments.connections import ConnectionRow
 
 
-def sold_in(edition: Edition, connected: Sequence[ConnectionRow], checkout: Checkout) -> tuple[str, ...]:
-    """The currencies that can be chosen at a checkout, the usual one first: those that a connected gateway takes, again
+def sold_in(edition: Edition, connected: Sequence[ConnectionRow], prices: Iterable[str]) -> tuple[str, ...]:
+    """The currencies that can be chosen for prices, the usual one first: those that a connected gateway takes, again
     where something is charged again. Where none does, the base, in which the page says that nothing can be paid."""
-    later = any(edition.prices[price].rhythm.kind not in ("once", "free") for price in checkout.prices)
+    later = any(edition.prices[price].rhythm.kind not in ("once", "free") for price in prices)
     return payable(edition, [usable_of(row) for row in connected], later) or (edition.base,)
 
 

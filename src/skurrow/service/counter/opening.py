@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from ipaddress import ip_address
@@ -17,6 +17,7 @@ from skurrow.core.site.stand_in_buyers import StandInBuyer
 from skurrow.gateway.protocol import Mode
 from skurrow.service import calendars
 from skurrow.service.context import Context
+from skurrow.service.counter.baskets import NOTHING_IN_IT, Basket, Thing, basket_at, things_of_link
 from skurrow.service.counter.coupons import brought_by, can_be_typed
 from skurrow.service.counter.currencies import in_currency, met_in, sold_in
 from skurrow.service.counter.pricing import Offered, first_chosen, offered_of
@@ -51,7 +52,8 @@ class Filled:
 @dataclass(frozen=True, slots=True)
 class Counter:
     """What a checkout page needs to be shown. `currencies` can be chosen, where there is a `chooser`; the link has
-    `asked` for one of them."""
+    `asked` for one of them. `brought` is what the link brings along, in place of what lies in the `basket`
+    or, if it `adds`, beside it."""
 
     visit: str
     site_id: UUID
@@ -73,6 +75,9 @@ class Counter:
     sends: bool
     filled: Filled | None = None
     asked: bool = False
+    basket: Basket = NOTHING_IN_IT
+    brought: tuple[Thing, ...] | None = None
+    adds: bool = False
 
 
 async def open_preview(context: Context, token: str) -> Counter:
@@ -91,7 +96,9 @@ async def open_preview(context: Context, token: str) -> Counter:
         connected = await connections_for(book)
         if data["c"] not in edition.checkouts:
             raise NotFound("there is no such checkout")
-        left = await left_at(book, edition, edition.checkouts[data["c"]])
+        checkout = edition.checkouts[data["c"]]
+        held = filled_basket(edition, checkout)
+        left = await left_at(book, edition, shown_at(checkout, held))
         there = await calendars.of_book(context, book)
     if not connected:
         raise Closed("No gateway is connected for test. Connect one under Payments to try the checkout.")
@@ -99,7 +106,7 @@ async def open_preview(context: Context, token: str) -> Counter:
     visit = Visit(
         context.new_id(), site.id, data["c"], "test", change, release, context.now(), currency, None, PREVIEWING
     )
-    counter = counter_of(there, visit, edition, connected, left, card=data["k"])
+    counter = counter_of(there, visit, edition, connected, left, held, card=data["k"])
     return replace(counter, filled=Filled(data["e"], data["n"], data["l"], data.get("r"), data.get("z"), data.get("x")))
 
 
@@ -129,9 +136,13 @@ async def open_counter(
     address: str = "",
     currency: str | None = None,
     country: str | None = None,
+    items: str | None = None,
+    basket: UUID | None = None,
+    add: str | None = None,
 ) -> Counter:
     """Begins a visit at a public address, from an `address` on the net that seems to be in a `country`, in the
-    `currency` that the link asks for if that can be paid. Raises NotFound for an unknown one, Closed when nothing can
+    `currency` that the link asks for if that can be paid, with the `items` that it brings (or those to `add` to
+    what there is) and the `basket` that the website keeps. Raises NotFound for an unknown one, Closed when nothing can
     be paid, or nothing is sold.
 
     Before a site has gone live, those who bring its test pass are test buyers and meet the draft; so does whoever comes
@@ -164,19 +175,33 @@ async def open_counter(
         if tries is None:
             check_open(row, edition, checkout.id, checkout.prices, under_way=False)
         connected = await connections_for(book)
-        left = await left_at(book, edition, checkout)
+        written = items or add
+        brought, wrong = things_of_link(edition, checkout, written) if written else (None, [])
+        held = await basket_at(book, edition, checkout, basket, wrong)
+        prices = shown_at(checkout, held, brought or ())
+        left = await left_at(book, edition, prices)
         there = await calendars.of_book(context, book)
     if not connected:
         shop = edition.site.site
         raise Closed(f"{shop.name} cannot take payments at the moment.", shop)
-    brought = await brought_by(context, site.id, edition, coupon, address) if coupon else None
+    by_link = await brought_by(context, site.id, edition, coupon, address) if coupon else None
     began = context.now()
-    visit = Visit(context.new_id(), site.id, checkout.id, mode, change, release, began, coupon=brought, tries=tries)
-    gone = frozenset() if tries is not None else stopped_prices(row, edition, checkout.prices)
-    choosable, asked = sold_in(edition, connected, checkout), currency.strip().upper() if currency else None
+    visit = Visit(context.new_id(), site.id, checkout.id, mode, change, release, began, coupon=by_link, tries=tries)
+    gone = frozenset() if tries is not None else stopped_prices(row, edition, prices)
+    choosable, asked = sold_in(edition, connected, prices), currency.strip().upper() if currency else None
     visit = in_currency(visit, edition, met_in(choosable, asked, country))
-    counter = counter_of(there, visit, edition, connected, left, gone=gone)
-    return replace(counter, asked=asked in choosable)
+    counter = counter_of(there, visit, edition, connected, left, held, gone=gone, more=brought or ())
+    held_out = None if brought is None else tuple(brought)
+    return replace(counter, asked=asked in choosable, brought=held_out, adds=not items)
+
+
+def filled_basket(edition: Edition, checkout: Checkout) -> Basket:
+    """What lies in the basket of a preview: where a checkout lists nothing, the first thing that it sells."""
+    first = next(edition.sold_at(checkout), None) if checkout.everyday and not checkout.prices else None
+    if first is None:
+        return NOTHING_IN_IT
+    priced = edition.prices[first]
+    return Basket(sold=(Thing(first, priced.price.at_counter.min, next(iter(priced.variants), None)),))
 
 
 def on_this_machine(edition: Edition) -> bool:
@@ -190,9 +215,14 @@ def on_this_machine(edition: Edition) -> bool:
         return False
 
 
-async def left_at(book: Book, edition: Edition, checkout: Checkout) -> dict[tuple[str, str], int]:
-    """What is left of the stocks that a checkout's prices need."""
-    products = [edition.prices[price].product.id for price in checkout.prices]
+def shown_at(checkout: Checkout, basket: Basket, more: Iterable[Thing] = ()) -> list[str]:
+    """The prices that a checkout shows: its own, those in the basket that it sells, and `more`."""
+    return list(dict.fromkeys([*checkout.prices, *(one.price for one in (*basket.sold, *more))]))
+
+
+async def left_at(book: Book, edition: Edition, prices: Iterable[str]) -> dict[tuple[str, str], int]:
+    """What is left of the stocks that prices need."""
+    products = [edition.prices[price].product.id for price in prices]
     return await holding.left_of(book, edition, products)
 
 
@@ -202,12 +232,15 @@ def counter_of(
     edition: Edition,
     connected: Sequence[ConnectionRow],
     left: dict[tuple[str, str], int],
+    basket: Basket = NOTHING_IN_IT,
     card: str | None = None,
     gone: frozenset[str] = frozenset(),
+    more: Iterable[Thing] = (),
 ) -> Counter:
     """What the visit's checkout page shows on the day of its book; `card` is how a stand-in buyer's card behaves,
-    `gone` the prices that are stopped."""
+    `gone` the prices that are stopped, `more` what the link brings."""
     shop, checkout = edition.site.site, edition.checkouts[visit.checkout_id]
+    prices = shown_at(checkout, basket, more)
     currency = visit.currency or edition.base
     return Counter(
         visit=signed(context, visit),
@@ -218,12 +251,13 @@ def counter_of(
         colour=shop.colour,
         checkout=checkout,
         currency=currency,
-        currencies=tuple(dict.fromkeys((*sold_in(edition, connected, checkout), currency))),
+        currencies=tuple(dict.fromkeys((*sold_in(edition, connected, prices), currency))),
         chooser=shop.currency_chooser,
         home=shop.country,
         countries=COUNTRIES,
-        offered=[offered_of(edition, left, price, price in gone) for price in checkout.prices],
-        first=first_chosen(edition, checkout.prices),
+        offered=[offered_of(edition, left, price, price in gone) for price in prices],
+        first=first_chosen(edition, prices) if prices else "",
+        basket=basket,
         coupon=visit.coupon if checkout.coupons != "none" else None,
         coupons=can_be_typed(edition, checkout, context.book_now().astimezone(shop.zone).date()),
         pay=at_counter(context, edition, connected, currency, card),

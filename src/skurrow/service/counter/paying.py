@@ -40,7 +40,7 @@ from skurrow.service.refusals import Closed, Conflict, TooMany
 from skurrow.service.tax import tax_numbers
 from skurrow.store.book import Book
 from skurrow.store.database import Connection, site_transaction
-from skurrow.store.orders import attempts, holds, orders, reviews, selling_states
+from skurrow.store.orders import attempts, baskets, holds, orders, reviews, selling_states
 from skurrow.store.orders.attempts import AttemptRow
 from skurrow.store.orders.orders import OrderRow
 from skurrow.store.payments import connections
@@ -116,6 +116,8 @@ async def _pay(context: Context, visit: Visit, payment: Payment, opened: _Opened
         await check_ladder(db, edition, visit, order, priced, payment)
         check_place(edition, priced, payment)
         order = await brought_up_to_date(book, order, as_typed)
+        if payment.basket is not None:
+            await baskets.mark_ordered(book, payment.basket, order.id)
         await hold_all(db, visit, order, edition, quoted, payment)
         keeps = bool(quoted.later) and needs_card(edition, quoted)
         if order.total == 0 and not keeps:
@@ -190,7 +192,8 @@ async def _look_at(context: Context, visit: Visit, payment: Payment) -> Seen | N
     if not payment.token or (payment.way is not None and ways.kind_of_known(payment.way) != "fields"):
         return None
     edition = await edition_of(context, visit.site_id, visit.change)
-    sold = edition.checkouts[visit.checkout_id].prices if visit.checkout_id in edition.checkouts else []
+    listed = edition.checkouts[visit.checkout_id].prices if visit.checkout_id in edition.checkouts else []
+    sold = [*listed, *(one.price for one in payment.choice.items)]
     digital = any(edition.prices[price].what.kind == "digital" for price in sold if price in edition.prices)
     if not edition.site.payments.guards and not digital:
         return None

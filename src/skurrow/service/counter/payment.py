@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from uuid import UUID
 
 from skurrow.core.mailboxes import mailbox
 from skurrow.core.quote.kept import KeptBuyer
@@ -16,7 +17,7 @@ class Payment:
     from, and whether they have said which is right. `expected` is the amount that was shown to them, as a text; where
     it is nothing, no card and so no `token` is needed. `way` is the gateway (None: the first that there is), and
     `address_seen` where the connection comes from. A `password` is for the account page. `currency` is the one that
-    was shown (None: the visit's).
+    was shown (None: the visit's), `basket` what it was put together in.
     """
 
     buyer: KeptBuyer
@@ -27,6 +28,7 @@ class Payment:
     address_seen: str | None = None
     password: str | None = field(default=None, repr=False)
     currency: str | None = None
+    basket: UUID | None = None
 
     @property
     def customer(self) -> str:

@@ -44,8 +44,11 @@ async def placements(context: Context, site_id: UUID) -> list[Placement]:
         edition = await edition_at(context, db, site_id, site.head_change)
         for checkout in edition.checkouts.values():
             link = f"{counter}/buy/{await sites.address_of(db, site_id, checkout.id)}"
-            product = edition.prices[checkout.prices[0]].product.name
-            button = f'<a href="{escape(link)}"\n   data-skurrow-place="over_page">Buy {escape(product)}</a>'
+            words = "Your basket"
+            if checkout.prices:
+                words = f"Buy {edition.prices[checkout.prices[0]].product.name}"
+            marks = 'data-skurrow-place="over_page"' + (" data-skurrow-basket" if checkout.takes_several else "")
+            button = f'<a href="{escape(link)}"\n   {marks}>{escape(words)}</a>'
             snippet, test_link = f"{button}\n{script}", f"{link}?test={pass_token(context, site_id, row.test_pass)}"
             found.append(Placement(checkout.id, checkout.name, link, snippet, script, test_link))
     return found

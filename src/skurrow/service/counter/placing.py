@@ -3,21 +3,19 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from datetime import date
 from typing import Any
 
 from skurrow.core.edition import Edition
 from skurrow.core.money import amount_writer
-from skurrow.core.order import Buyer
 from skurrow.core.quote.kept import KeptCheck
+from skurrow.core.quote.sets import documented
 from skurrow.core.quote.written import Quote
-from skurrow.core.subscriptions.reckoning import Reckoning
-from skurrow.core.subscriptions.terms import Terms, begins_plan, promised_later, terms_of
+from skurrow.core.subscriptions.terms import begins_plan, promised_later, terms_of
 from skurrow.gateway.protocol import Seen
 from skurrow.service.codes import new_code
 from skurrow.service.context import Context
 from skurrow.service.counter.payment import Payment
-from skurrow.service.counter.pricing import Priced, confirmed, number_of, price_for
+from skurrow.service.counter.pricing import Priced, number_of, price_for
 from skurrow.service.counter.visit import Visit
 from skurrow.service.events import money, record
 from skurrow.service.orders import holding
@@ -46,15 +44,10 @@ def planned(edition: Edition, quoted: Quote, delivery: str | None) -> list[dict[
     return found
 
 
-def quote_json(edition: Edition, priced: Priced, buyer: Buyer) -> dict[str, Any]:
-    """A quote as its order keeps it. What begins a set of instalments says how the set is documented."""
-    written, plans = priced.quote.as_json(), planned(edition, priced.quote, priced.way)
-    if len(plans) != 1 or not plans[0]["begun"] or len(priced.quote.lines) != 1:
-        return written
-    terms = Terms.model_validate(plans[0]["terms"])
-    reckoning = Reckoning(edition, terms, buyer, date.fromisoformat(plans[0]["counted_from"]))
-    of_set = reckoning.supplied_as(0)
-    return written if of_set is None else {**written, "set": of_set}
+def quote_json(priced: Priced) -> dict[str, Any]:
+    """A quote as its order keeps it. What begins sets of instalments says how they are documented."""
+    written, of_sets = priced.quote.as_json(), documented(priced.quote)
+    return written if of_sets is None else {**written, "set": of_sets}
 
 
 def needs_card(edition: Edition, quoted: Quote) -> bool:
@@ -135,7 +128,7 @@ def order_as_typed(
         buyer=_buyer(payment, priced, seen),
         currency=quoted.currency,
         total=quoted.due_today,
-        quote=quote_json(edition, priced, confirmed(payment.buyer.as_buyer(), priced.number)),
+        quote=quote_json(priced),
         created_at=context.book_now(),
         paid_at=None,
         wanted=_wanted(edition, priced),

@@ -2,22 +2,24 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
-from datetime import datetime
+from datetime import date, datetime
 
 from skurrow.core.edition import Edition, PricedProduct
 from skurrow.core.mailboxes import mailbox
 from skurrow.core.money import format_amount
 from skurrow.core.order import Buyer, QuoteRefused, read_order
 from skurrow.core.payments.ways import offers
-from skurrow.core.problems import Problem
+from skurrow.core.problems import Path, Problem
 from skurrow.core.quote.delivery_choices import ways_of
 from skurrow.core.quote.quote import quote, quotes_by_way
 from skurrow.core.quote.written import Quote
+from skurrow.core.site.checkouts import Checkout
 from skurrow.service import calendars
 from skurrow.service.context import Context
 from skurrow.service.counter.coupons import coupons_asked, coupons_tried
-from skurrow.service.counter.visit import NOTHING_CHOSEN, Choice, Visit
+from skurrow.service.counter.visit import NOTHING_CHOSEN, Choice, Taken, Visit
 from skurrow.service.draft.configuration import edition_of
 from skurrow.service.orders import holding
 from skurrow.service.orders.holding import NEW, KnownCustomer
@@ -111,36 +113,42 @@ def price_for(
     number: Checked | None,
 ) -> Priced:
     """What a choice at the visit's checkout costs under an edition. Raises QuoteRefused."""
-    priced = chosen_price(edition, visit, choice)
-    limits = priced.price.at_counter
-    quantity = limits.min if choice.quantity is None else choice.quantity
-    if not limits.min <= quantity <= limits.max:
-        words = f"At most {limits.max} can be ordered at once, and at least {limits.min}"
-        raise QuoteRefused([Problem(("quantity",), words, "Change how many", "quantity")])
-    if priced.product.variants and choice.variant is None:
-        words = f"“{priced.product.name}” comes in several variants"
-        raise QuoteRefused([Problem(("variant",), words, "Choose one", "missing")])
-    item = {"price": priced.price.id, "quantity": quantity, "variant": choice.variant, "chosen": choice.chosen}
+    currency = visit.currency or edition.base
+    chosen = chosen_items(edition, visit, choice, at.astimezone(edition.site.site.zone).date())
+    own = edition.own_discount(edition.checkouts[visit.checkout_id], currency)
+    items = [
+        {
+            "price": priced.price.id,
+            "quantity": _quantity(priced, taken),
+            "variant": taken.variant,
+            "chosen": taken.chosen,
+            "own_discount": own and own.model_dump(),
+        }
+        for taken, priced in chosen
+    ]
     order = {
         "at": at,
-        "currency": visit.currency or edition.base,
-        "items": [item],
+        "currency": currency,
+        "items": items,
         "coupons": coupons_asked(edition, visit, choice),
         "customer": {"orders": known.orders},
     }
     try:
         buyer = confirmed(buyer, number)
         asked = read_order({**order, "buyer": buyer})
-        ways = ways_of(edition, [priced], buyer)
+        ways = ways_of(edition, [priced for _, priced in chosen], buyer)
         if not ways:
             return Priced(quote(edition, asked, known.used_up), [], None, number)
         quotes = quotes_by_way(edition, asked, [way.id for way in ways], known.used_up)
-        chosen = choice.delivery if choice.delivery in quotes else next(iter(quotes))
+        way = choice.delivery if choice.delivery in quotes else next(iter(quotes))
         listed = [
             Way(way.id, way.method.name, _costs(quotes[way.id]), way.method.pick_up) for way in ways if way.id in quotes
         ]
-        return Priced(quotes[chosen], listed, chosen, number)
-    except QuoteRefused as refused:  # the buyer knows nothing of a list of items
+        return Priced(quotes[way], listed, way, number)
+    except QuoteRefused as refused:
+        if choice.items:
+            raise
+        # whoever has chosen one thing knows nothing of a list
         cut = [replace(p, path=p.path[2:] if p.path[:1] == ("items",) else p.path) for p in refused.problems]
         raise QuoteRefused(cut) from None
 
@@ -151,19 +159,78 @@ def _costs(quoted: Quote) -> str:
     return format_amount(sent.amount if sent else 0, quoted.currency)
 
 
-def chosen_price(edition: Edition, visit: Visit, choice: Choice) -> PricedProduct:
-    """The price that was chosen, if the checkout sells it; else the one chosen at first. Raises QuoteRefused."""
-    prices = edition.checkouts[visit.checkout_id].prices
-    if choice.price is None:
-        return edition.prices[first_chosen(edition, prices)]
-    if choice.price not in prices:
+def chosen_items(edition: Edition, visit: Visit, choice: Choice, today: date) -> list[tuple[Taken, PricedProduct]]:
+    """What was chosen, each with its price, as it can be ordered `today`. Raises QuoteRefused."""
+    checkout = edition.checkouts[visit.checkout_id]
+    if checkout.takes_several and not choice.items and choice.price is None:
+        raise QuoteRefused([Problem(("items",), "Nothing has been chosen yet", "Choose something", "nothing_chosen")])
+    if len(choice.items) > 1 and not checkout.takes_several:
+        message = "Only one of these can be chosen here"
+        raise QuoteRefused([Problem(("items", 1), message, "Leave the others out", "only_one")])
+    found: list[tuple[Taken, PricedProduct]] = []
+    problems: list[Problem] = []
+    for i, taken in enumerate(choice.taken):
+        path: Path = ("items", i) if choice.items else ()
+        try:
+            found.append((taken, _priced_at(edition, checkout, taken, path)))
+        except QuoteRefused as refused:
+            problems += refused.problems
+    problems = problems or [*_too_many(found, bool(choice.items)), *_not_together(found, today)]
+    if problems:
+        raise QuoteRefused(problems)
+    return found
+
+
+def _priced_at(edition: Edition, checkout: Checkout, taken: Taken, path: Path) -> PricedProduct:
+    """The price of one thing that is taken, if the checkout sells it; else the one chosen at first. Raises
+    QuoteRefused."""
+    name = first_chosen(edition, checkout.prices) if taken.price is None and checkout.prices else taken.price or ""
+    if not edition.is_sold_at(checkout, name):
         message = "This is not sold here any more"
-        raise QuoteRefused([Problem(("price",), message, "Choose one of the others", "unknown")])
-    return edition.prices[choice.price]
+        raise QuoteRefused([Problem((*path, "price"), message, "Choose one of the others", "unknown")])
+    priced = edition.prices[name]
+    if priced.product.variants and taken.variant is None:
+        words = f"“{priced.product.name}” comes in several variants"
+        raise QuoteRefused([Problem((*path, "variant"), words, "Choose one", "missing")])
+    return priced
 
 
-def first_chosen(edition: Edition, prices: list[str]) -> str:
-    """The price that is chosen at first: a product's default, or the first."""
+def _quantity(priced: PricedProduct, taken: Taken) -> int:
+    return priced.price.at_counter.min if taken.quantity is None else taken.quantity
+
+
+def _too_many(chosen: Sequence[tuple[Taken, PricedProduct]], listed: bool) -> Iterator[Problem]:
+    """Of each price so many can be ordered at once, in all variants together."""
+    so_far: dict[str, int] = {}
+    for i, (taken, priced) in enumerate(chosen):
+        limits, quantity = priced.price.at_counter, _quantity(priced, taken)
+        so_far[priced.price.id] = so_far.get(priced.price.id, 0) + quantity
+        if not limits.min <= quantity or so_far[priced.price.id] > limits.max:
+            words = f"At most {limits.max} can be ordered at once, and at least {limits.min}"
+            path: Path = ("items", i, "quantity") if listed else ("quantity",)
+            yield Problem(path, words, "Change how many", "quantity")
+
+
+def _not_together(chosen: Sequence[tuple[Taken, PricedProduct]], today: date) -> Iterator[Problem]:
+    """What is charged only when it comes out is ordered by itself, and of a ladder there is one step."""
+    if len(chosen) < 2:
+        return
+    steps: set[str] = set()
+    for i, (_, priced) in enumerate(chosen):
+        product, name = priced.product, priced.product.name
+        out = product.available_from
+        if product.charged == "at_release" and out is not None and out > today:
+            message = f"“{name}” is paid for when it comes out, and ordered by itself"
+            yield Problem(("items", i, "price"), message, "Leave the others out, or this", "alone")
+        if priced.price.id in (product.ladder or ()):
+            if product.id in steps:
+                message = f"Of “{name}” one plan can be had at a time"
+                yield Problem(("items", i, "price"), message, "Leave one of them out", "one_step")
+            steps.add(product.id)
+
+
+def first_chosen(edition: Edition, prices: Sequence[str]) -> str:
+    """The price of some that is chosen at first: a product's default, or the first."""
     return next((one for one in prices if edition.prices[one].price.default), prices[0])
 
 

@@ -46,9 +46,21 @@ class Visit:
 
 
 @dataclass(frozen=True, slots=True)
+class Taken:
+    """One thing that a buyer takes: a price (None: the one chosen at first), how many (None: the least), in which
+    variant, at which amount of one."""
+
+    price: str | None = None
+    quantity: int | None = None
+    variant: str | None = None
+    chosen: str | None = None
+
+
+@dataclass(frozen=True, slots=True)
 class Choice:
     """What the buyer has chosen at a checkout: one of its prices (None: the one chosen at first), how many, in which
-    variant, at which amount, with which coupons typed, and the way of delivery (None: the first there is)."""
+    variant, at which amount; or the `items` of a basket in its place. With which coupons typed, and the way of
+    delivery (None: the first there is)."""
 
     price: str | None = None
     quantity: int | None = None
@@ -56,6 +68,12 @@ class Choice:
     chosen: str | None = None
     coupons: tuple[str, ...] = ()
     delivery: str | None = None
+    items: tuple[Taken, ...] = ()
+
+    @property
+    def taken(self) -> tuple[Taken, ...]:
+        """All that is taken."""
+        return self.items or (Taken(self.price, self.quantity, self.variant, self.chosen),)
 
 
 NOTHING_CHOSEN = Choice()

@@ -164,6 +164,8 @@ def words_for(edition: Edition, one: Product | Coupon | Checkout | StandInBuyer)
     if isinstance(one, Coupon):
         return coupon_words(edition, one)
     if isinstance(one, Checkout):
+        if not one.prices:
+            return "whatever a basket holds"
         priced = edition.prices[one.prices[0]]
         more = f" and {len(one.prices) - 1} more" if len(one.prices) > 1 else ""
         return f"{priced.product.desk_name}, {amount_words(edition, priced)}{more}"

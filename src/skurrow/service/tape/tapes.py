@@ -13,6 +13,7 @@ from skurrow.core.countries import COUNTRIES
 from skurrow.core.draft.parts import can_apply, with_part
 from skurrow.core.draft.review import as_buyer
 from skurrow.core.edition import Edition, PricedProduct
+from skurrow.core.order import OwnDiscount
 from skurrow.core.problems import InvalidInput, Problem
 from skurrow.core.site.products import Product
 from skurrow.core.site.stand_in_buyers import CardBehaviour, StandInBuyer
@@ -144,7 +145,12 @@ async def tapes(
         taken = tolls["live" if real else "test"] or tolls["test"]
         abroad = buyer.card == "elsewhere"
         suggested = wanted_of(of.prices[priced.price.id], buyer.currency)
-        here = replace(wanted, chosen=suggested.chosen, coupons=tuple(c for c in wanted.coupons if c in of.coupons))
+        here = replace(
+            wanted,
+            chosen=suggested.chosen,
+            coupons=tuple(c for c in wanted.coupons if c in of.coupons),
+            own_discount=_off_at(of, about, buyer.currency),
+        )
         rows = tape(of, here, buyer.currency, as_buyer(buyer), at, taken, abroad)
         made.append(
             BuyerTape(
@@ -190,7 +196,9 @@ def subject(edition: Edition, about: tuple[str, str] | None) -> PricedProduct | 
     if checkout is None and edition.site.checkouts:
         checkout = edition.site.checkouts[0]
     if checkout is not None:
-        return edition.prices[first_chosen(edition, checkout.prices)]
+        sold = checkout.prices or list(islice(edition.sold_at(checkout), _MOST_CHOICES))
+        if sold:
+            return edition.prices[first_chosen(edition, sold)]
     return next(iter(edition.prices.values()), None)
 
 
@@ -198,10 +206,18 @@ def choices_of(edition: Edition, about: tuple[str, str] | None, priced: PricedPr
     """The prices that a tape can be turned to: a checkout's, those that a coupon is for, else the product's."""
     kind, name = about or ("", "")
     if kind == "checkout" and name in edition.checkouts:
-        return [edition.prices[price] for price in edition.checkouts[name].prices]
+        sold = islice(edition.sold_at(edition.checkouts[name]), _MOST_CHOICES)
+        return [edition.prices[price] for price in sold] or [priced]
     if kind == "coupon" and name in edition.coupons:
         return _prices_of_coupon(edition, name) or [priced]
     return [edition.prices[price.id] for price in priced.product.prices]
+
+
+def _off_at(edition: Edition, about: tuple[str, str] | None, currency: str) -> OwnDiscount | None:
+    """What the checkout that tapes are about takes off by itself."""
+    kind, name = about or ("", "")
+    checkout = edition.checkouts.get(name) if kind == "checkout" else None
+    return None if checkout is None else edition.own_discount(checkout, currency)
 
 
 _MOST_CHOICES = 50

@@ -7,7 +7,7 @@ from pydantic_core import to_json
 
 from skurrow.core import places
 from skurrow.core.site.values import Country
-from skurrow.service.counter import checking, paying, pricing, returning
+from skurrow.service.counter import baskets, checking, paying, pricing, returning
 from skurrow.service.counter.payment import Payment
 from skurrow.service.counter.placing import needs_card
 from skurrow.service.counter.progress import progress as progress_now
@@ -17,6 +17,7 @@ from skurrow.service.people import passwords
 from skurrow.service.tax import tax_numbers
 from skurrow.web.access import Means, address_of
 from skurrow.web.counter.given import (
+    BasketRequest,
     ComeBack,
     CurrencyRequest,
     NumberRequest,
@@ -27,6 +28,7 @@ from skurrow.web.counter.given import (
 )
 from skurrow.web.counter.showing import (
     NAMES,
+    basket_view,
     counter_view,
     for_buyers,
     form_view,
@@ -34,7 +36,15 @@ from skurrow.web.counter.showing import (
     price_views,
     progress_view,
 )
-from skurrow.web.counter.views import AddressFormView, InCurrency, NumberView, ProgressView, QuoteView, Resumed
+from skurrow.web.counter.views import (
+    AddressFormView,
+    InBasket,
+    InCurrency,
+    NumberView,
+    ProgressView,
+    QuoteView,
+    Resumed,
+)
 from skurrow.web.counter.whence import guessed_country, language, seen_in_country
 from skurrow.web.routes import new_router
 
@@ -47,7 +57,7 @@ router = new_router(tag="counter")
 @router.post("/counter/api/resume")
 async def resume(body: ResumeRequest, context: Means, request: Request) -> Resumed:
     """Goes on with a visit that the browser has kept."""
-    counter, progress = await returning.resume(context, body.visit, body.fresh)
+    counter, progress = await returning.resume(context, body.visit, body.fresh, body.basket)
     view = counter_view(counter, guessed_country(request))
     return Resumed(counter=view, progress=progress_view(progress))
 
@@ -55,15 +65,27 @@ async def resume(body: ResumeRequest, context: Means, request: Request) -> Resum
 @router.post("/counter/api/come-back")
 async def come_back(body: ComeBack, context: Means, request: Request) -> Resumed:
     """Tells a buyer who comes back from paying elsewhere how the order stands. Asked again, until that is decided."""
-    counter, progress = await returning.come_back(context, body.back, body.fresh, body.visit)
+    counter, progress = await returning.come_back(context, body.back, body.fresh, body.visit, body.basket)
     return Resumed(counter=counter_view(counter, guessed_country(request)), progress=progress_view(progress))
 
 
 @router.post("/counter/api/currency")
 async def change_currency(body: CurrencyRequest, context: Means) -> InCurrency:
     """The same visit in another currency."""
-    counter = await returning.change_currency(context, read_visit(context, body.visit), body.currency)
+    visit = read_visit(context, body.visit)
+    counter = await returning.change_currency(context, visit, body.currency, body.basket)
     return InCurrency(visit=counter.visit, currency=counter.currency, prices=price_views(counter))
+
+
+@router.post("/counter/api/basket")
+async def basket(body: BasketRequest, context: Means, request: Request) -> InBasket:
+    """Puts things into a basket, takes them out, or says what lies in it."""
+    visit = read_visit(context, body.visit)
+    if body.put or body.anew:
+        things = [one.thing() for one in body.put]
+        await baskets.put(context, visit, body.basket, things, body.anew, address_of(request), body.more)
+    counter = await returning.with_basket(context, visit, body.basket)
+    return InBasket(basket=basket_view(counter.basket), prices=price_views(counter))
 
 
 @router.post("/counter/api/quote", response_model=QuoteView)
@@ -107,7 +129,15 @@ async def pay(body: PayRequest, context: Means, request: Request) -> ProgressVie
     visit = read_visit(context, body.visit)
     buyer = body.kept(seen_in_country(request), language(request))
     payment = Payment(
-        buyer, body.token, body.expected, body.choice(), body.way, address_of(request), body.password, body.currency
+        buyer,
+        body.token,
+        body.expected,
+        body.choice(),
+        body.way,
+        address_of(request),
+        body.password,
+        body.currency,
+        body.basket,
     )
     if body.password:
         passwords.check(body.password)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from typing import Annotated
+from uuid import UUID
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, EmailStr, Field
 
@@ -10,7 +11,8 @@ from skurrow.core.bounds import MOST_PIECES, one_line
 from skurrow.core.order import Address, Buyer
 from skurrow.core.quote.kept import Evidence, KeptBuyer
 from skurrow.core.site.values import Country, Name
-from skurrow.service.counter.visit import Choice
+from skurrow.service.counter.baskets import MOST_ITEMS, Thing
+from skurrow.service.counter.visit import Choice, Taken
 
 _VISIT = Annotated[str, Field(min_length=1, max_length=1000)]
 
@@ -24,21 +26,35 @@ class _Given(BaseModel):
     model_config = ConfigDict(extra="forbid")
 
 
-class _Chosen(_Given):
-    """What the buyer has chosen; None is what is chosen at first."""
+_Named = Annotated[str, Field(max_length=60)]
 
-    price: Annotated[str, Field(max_length=60)] | None = None
+
+class ItemTaken(_Given):
+    """One thing of several that are taken; `chosen` is the amount of one where the buyer chooses it."""
+
+    price: _Named
     quantity: Annotated[int, Field(ge=1, le=MOST_PIECES)] | None = None
-    variant: Annotated[str, Field(max_length=60)] | None = None
+    variant: _Named | None = None
     chosen: Annotated[str, Field(max_length=20)] | None = None
+
+
+class _Chosen(_Given):
+    """What the buyer has chosen; None is what is chosen at first. Where several things may be taken, `items`."""
+
+    price: _Named | None = None
+    quantity: Annotated[int, Field(ge=1, le=MOST_PIECES)] | None = None
+    variant: _Named | None = None
+    chosen: Annotated[str, Field(max_length=20)] | None = None
+    items: Annotated[list[ItemTaken], Field(max_length=MOST_ITEMS)] = Field(default_factory=list)
     coupons: Annotated[list[Annotated[str, Field(min_length=1, max_length=40)]], Field(max_length=10)] = Field(
         default_factory=list
     )
-    delivery: Annotated[str, Field(max_length=60)] | None = None
+    delivery: _Named | None = None
 
     def choice(self) -> Choice:
         """The same for the service."""
-        return Choice(self.price, self.quantity, self.variant, self.chosen, tuple(self.coupons), self.delivery)
+        items = tuple(Taken(one.price, one.quantity, one.variant, one.chosen) for one in self.items)
+        return Choice(self.price, self.quantity, self.variant, self.chosen, tuple(self.coupons), self.delivery, items)
 
 
 class AddressGiven(_Given):
@@ -109,6 +125,7 @@ class PayRequest(_Buying):
     token: GatewayToken | None = None
     expected: Annotated[str, Field(max_length=20)]
     currency: Annotated[str, Field(max_length=3)] | None = None
+    basket: UUID | None = None
 
     def kept(self, seen_in: str | None, language: str | None) -> KeptBuyer:
         """Whoever buys, as their order keeps it, without what is blank; `seen_in` is the country that their connection
@@ -147,6 +164,7 @@ class ResumeRequest(_Given):
 
     visit: _VISIT
     fresh: _VISIT
+    basket: UUID | None = None
 
 
 class CurrencyRequest(_Given):
@@ -154,6 +172,33 @@ class CurrencyRequest(_Given):
 
     visit: _VISIT
     currency: Annotated[str, Field(pattern=r"^[A-Z]{3}$")]
+    basket: UUID | None = None
+
+
+class ThingPut(_Given):
+    """So many of a price, in a variant; 0 takes it out. `chosen` is the amount of one, in `chosen_in`, where the buyer
+    chooses it."""
+
+    price: _Named
+    quantity: Annotated[int, Field(ge=0, le=MOST_PIECES)]
+    variant: _Named | None = None
+    chosen: Annotated[str, Field(max_length=20)] | None = None
+    chosen_in: Annotated[str, Field(pattern=r"^[A-Z]{3}$")] | None = None
+
+    def thing(self) -> Thing:
+        """The same for the service."""
+        return Thing(self.price, self.quantity, self.variant, self.chosen, self.chosen_in)
+
+
+class BasketRequest(_Given):
+    """What is put into a basket, which begins with the first thing. `anew`: in place of all in it that is sold here;
+    `more`: so many more of each."""
+
+    visit: _VISIT
+    basket: UUID
+    put: Annotated[list[ThingPut], Field(max_length=MOST_ITEMS)] = Field(default_factory=list)
+    anew: bool = False
+    more: bool = False
 
 
 class ComeBack(_Given):
@@ -162,3 +207,4 @@ class ComeBack(_Given):
     back: Annotated[str, Field(min_length=1, max_length=1000)]
     fresh: _VISIT
     visit: _VISIT | None = None
+    basket: UUID | None = None

@@ -55,11 +55,18 @@ async def checkout_page(
     coupon: Annotated[str | None, Query(max_length=40)] = None,
     currency: Annotated[str | None, Query(max_length=20)] = None,
     back: Annotated[str | None, Query(max_length=1000)] = None,
+    items: Annotated[str | None, Query(max_length=4000)] = None,
+    add: Annotated[str | None, Query(max_length=4000)] = None,
+    basket: Annotated[str | None, Query(max_length=60)] = None,
 ) -> Response:
-    """The checkout as a page, on its own or in a frame. `back` says which order somebody comes back from paying."""
+    """The checkout as a page, on its own or in a frame. `back` says which order somebody comes back from paying;
+    `items` (`kit:2:moss,thread:1`) are taken in place of what lies in the `basket` that the website keeps, those to
+    `add` beside it."""
     try:
         country = guessed_country(request)
-        counter = await opening.open_counter(context, code, test, coupon, address_of(request), currency, country)
+        counter = await opening.open_counter(
+            context, code, test, coupon, address_of(request), currency, country, items, as_id(basket), add
+        )
     except NotFound:
         return pages.counter({"page": "unknown"}, "No such checkout", 404)
     except Closed as closed:
@@ -159,6 +166,14 @@ async def embed_script() -> Response:
 
 
 # -- within -----------------------------------------------------------------------------------------------
+
+
+def as_id(written: str | None) -> UUID | None:
+    """An id of an address; None for what is none, as what was cut off when it was copied."""
+    try:
+        return UUID(written) if written else None
+    except ValueError:
+        return None
 
 
 def _origins(counter: Counter) -> list[str]:

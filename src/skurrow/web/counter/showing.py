@@ -12,6 +12,7 @@ from skurrow.core.quote.written import Quote
 from skurrow.core.site.products import Picture
 from skurrow.core.tape.tape import wanted_of
 from skurrow.service import addresses
+from skurrow.service.counter.baskets import Basket
 from skurrow.service.counter.opening import Counter
 from skurrow.service.counter.pricing import Offered
 from skurrow.service.counter.progress import Progress
@@ -21,6 +22,7 @@ from skurrow.service.tax.tax_numbers import Checked
 from skurrow.web.counter.views import (
     AddressFieldView,
     AddressFormView,
+    BasketView,
     CounterView,
     CountryName,
     FilledView,
@@ -29,6 +31,7 @@ from skurrow.web.counter.views import (
     PictureView,
     PriceView,
     ProgressView,
+    ThingView,
     VariantView,
 )
 
@@ -133,6 +136,12 @@ def price_views(counter: Counter) -> list[PriceView]:
     return [_price_view(counter, one) for one in counter.offered]
 
 
+def basket_view(basket: Basket) -> BasketView:
+    """What lies in a basket."""
+    things = [ThingView.model_validate(one, from_attributes=True) for one in basket.sold]
+    return BasketView(things=things, elsewhere=basket.elsewhere, unsold=list(basket.unsold))
+
+
 def counter_view(counter: Counter, guessed: str | None = None) -> CounterView:
     country = counter.filled.country if counter.filled else guessed or counter.home
     names = {code: str(NAMES.get(code, code)) for code in counter.countries & COUNTRIES}
@@ -156,6 +165,12 @@ def counter_view(counter: Counter, guessed: str | None = None) -> CounterView:
         asked=counter.asked,
         prices=price_views(counter),
         price=counter.first,
+        several=counter.checkout.takes_several,
+        everyday=counter.checkout.everyday,
+        listed=counter.checkout.prices,
+        basket=basket_view(counter.basket),
+        brought=counter.brought and [ThingView.model_validate(one, from_attributes=True) for one in counter.brought],
+        adds=counter.adds,
         coupons=counter.coupons,
         coupon_words=counter.checkout.coupon_words,
         coupon=counter.coupon,

@@ -111,11 +111,32 @@ class PayWayView(BaseModel):
     window: WindowView | None
 
 
+class ThingView(BaseModel):
+    """So many of a price, in a variant; `chosen` is the amount of one, in `chosen_in`, where the buyer chooses it."""
+
+    price: str
+    quantity: int
+    variant: str | None
+    chosen: str | None
+    chosen_in: str | None
+
+
+class BasketView(BaseModel):
+    """What lies in a basket and is sold here, how many things are sold elsewhere on the site, and in sentences what is
+    not sold any more."""
+
+    things: list[ThingView]
+    elsewhere: int
+    unsold: list[str]
+
+
 class CounterView(BaseModel):
     """All that a checkout page shows but the amounts. `price` is chosen at first; `coupon` came with the link.
 
     `country` is where the buyer seems to be (`guessed`) or the seller's own, with its address form. `currencies` can be
     paid in, the first where nothing else is known; `chooser`: buyers may choose; `asked`: the link has chosen.
+    `several`: as many things as the buyer likes, of those `listed` or, at the `everyday` checkout, in the `basket`;
+    `brought` is what the link brings, in its place or, if it `adds`, beside it.
     """
 
     visit: str
@@ -136,6 +157,12 @@ class CounterView(BaseModel):
     asked: bool
     prices: list[PriceView]
     price: str
+    several: bool
+    everyday: bool
+    listed: list[str]
+    basket: BasketView
+    brought: list[ThingView] | None
+    adds: bool
     coupons: bool
     coupon_words: str | None
     coupon: str | None
@@ -274,3 +301,10 @@ class Resumed(BaseModel):
 
     counter: CounterView
     progress: ProgressView
+
+
+class InBasket(BaseModel):
+    """A basket as it is now, and the prices that the page shows with it."""
+
+    basket: BasketView
+    prices: list[PriceView]

@@ -312,6 +312,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/counter/api/basket": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Basket
+         * @description Puts things into a basket, takes them out, or says what lies in it.
+         */
+        post: operations["basket"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/counter/api/come-back": {
         parameters: {
             query?: never;
@@ -2653,6 +2673,45 @@ export interface components {
             seen: number;
         };
         /**
+         * BasketRequest
+         * @description What is put into a basket, which begins with the first thing. `anew`: in place of all in it that is sold here;
+         *     `more`: so many more of each.
+         */
+        BasketRequest: {
+            /**
+             * Anew
+             * @default false
+             */
+            anew: boolean;
+            /**
+             * Basket
+             * Format: uuid
+             */
+            basket: string;
+            /**
+             * More
+             * @default false
+             */
+            more: boolean;
+            /** Put */
+            put?: components["schemas"]["ThingPut"][];
+            /** Visit */
+            visit: string;
+        };
+        /**
+         * BasketView
+         * @description What lies in a basket and is sold here, how many things are sold elsewhere on the site, and in sentences what is
+         *     not sold any more.
+         */
+        BasketView: {
+            /** Elsewhere */
+            elsewhere: number;
+            /** Things */
+            things: components["schemas"]["ThingView"][];
+            /** Unsold */
+            unsold: string[];
+        };
+        /**
          * BegunView
          * @description A subscription that an order `began`, or is a charge of.
          */
@@ -3025,6 +3084,8 @@ export interface components {
         ComeBack: {
             /** Back */
             back: string;
+            /** Basket */
+            basket?: string | null;
             /** Fresh */
             fresh: string;
             /** Visit */
@@ -3200,10 +3261,17 @@ export interface components {
          *
          *     `country` is where the buyer seems to be (`guessed`) or the seller's own, with its address form. `currencies` can be
          *     paid in, the first where nothing else is known; `chooser`: buyers may choose; `asked`: the link has chosen.
+         *     `several`: as many things as the buyer likes, of those `listed` or, at the `everyday` checkout, in the `basket`;
+         *     `brought` is what the link brings, in its place or, if it `adds`, beside it.
          */
         CounterView: {
+            /** Adds */
+            adds: boolean;
             /** Asked */
             asked: boolean;
+            basket: components["schemas"]["BasketView"];
+            /** Brought */
+            brought: components["schemas"]["ThingView"][] | null;
             /** Button */
             button: string;
             /** Chooser */
@@ -3224,12 +3292,16 @@ export interface components {
             currencies: string[];
             /** Currency */
             currency: string;
+            /** Everyday */
+            everyday: boolean;
             filled?: components["schemas"]["FilledView"] | null;
             form: components["schemas"]["AddressFormView"];
             /** Guessed */
             guessed: boolean;
             /** Heading */
             heading: string;
+            /** Listed */
+            listed: string[];
             /**
              * Mode
              * @enum {string}
@@ -3241,6 +3313,8 @@ export interface components {
             price: string;
             /** Prices */
             prices: components["schemas"]["PriceView"][];
+            /** Several */
+            several: boolean;
             /** Site Name */
             site_name: string;
             /** Site Url */
@@ -3353,6 +3427,8 @@ export interface components {
          * @description A visit, and the currency that it is to be in.
          */
         CurrencyRequest: {
+            /** Basket */
+            basket?: string | null;
             /** Currency */
             currency: string;
             /** Visit */
@@ -3684,6 +3760,15 @@ export interface components {
             state: "open" | "passed" | "given_back";
         };
         /**
+         * InBasket
+         * @description A basket as it is now, and the prices that the page shows with it.
+         */
+        InBasket: {
+            basket: components["schemas"]["BasketView"];
+            /** Prices */
+            prices: components["schemas"]["PriceView"][];
+        };
+        /**
          * InCurrency
          * @description A visit in another currency: what changes of what the page shows.
          */
@@ -3752,6 +3837,20 @@ export interface components {
             site: string;
             /** Site Name */
             site_name: string;
+        };
+        /**
+         * ItemTaken
+         * @description One thing of several that are taken; `chosen` is the amount of one where the buyer chooses it.
+         */
+        ItemTaken: {
+            /** Chosen */
+            chosen?: string | null;
+            /** Price */
+            price: string;
+            /** Quantity */
+            quantity?: number | null;
+            /** Variant */
+            variant?: string | null;
         };
         /**
          * KindView
@@ -4678,6 +4777,8 @@ export interface components {
          */
         PayRequest: {
             address?: components["schemas"]["AddressGiven"];
+            /** Basket */
+            basket?: string | null;
             /**
              * Business
              * @default false
@@ -4706,6 +4807,8 @@ export interface components {
             email: string;
             /** Expected */
             expected: string;
+            /** Items */
+            items?: components["schemas"]["ItemTaken"][];
             /**
              * Lives Here
              * @default false
@@ -5135,6 +5238,8 @@ export interface components {
              * @default
              */
             email: string;
+            /** Items */
+            items?: components["schemas"]["ItemTaken"][];
             /** Price */
             price?: string | null;
             /** Quantity */
@@ -5539,6 +5644,8 @@ export interface components {
          * @description The visit that the browser has kept, and the one that came with the page.
          */
         ResumeRequest: {
+            /** Basket */
+            basket?: string | null;
             /** Fresh */
             fresh: string;
             /** Visit */
@@ -6315,6 +6422,39 @@ export interface components {
             cleared_orders: number | null;
             /** Orders */
             orders: number;
+        };
+        /**
+         * ThingPut
+         * @description So many of a price, in a variant; 0 takes it out. `chosen` is the amount of one, in `chosen_in`, where the buyer
+         *     chooses it.
+         */
+        ThingPut: {
+            /** Chosen */
+            chosen?: string | null;
+            /** Chosen In */
+            chosen_in?: string | null;
+            /** Price */
+            price: string;
+            /** Quantity */
+            quantity: number;
+            /** Variant */
+            variant?: string | null;
+        };
+        /**
+         * ThingView
+         * @description So many of a price, in a variant; `chosen` is the amount of one, in `chosen_in`, where the buyer chooses it.
+         */
+        ThingView: {
+            /** Chosen */
+            chosen: string | null;
+            /** Chosen In */
+            chosen_in: string | null;
+            /** Price */
+            price: string;
+            /** Quantity */
+            quantity: number;
+            /** Variant */
+            variant: string | null;
         };
         /**
          * ThresholdView
@@ -7306,6 +7446,48 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AddressFormView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    basket: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BasketRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InBasket"];
                 };
             };
             /** @description Unprocessable Entity */

@@ -170,9 +170,9 @@ function Elsewhere({ checkout, to }: Part & { to: NonNullable<UnderWay["typed"][
 
 /** A business: its name and address for the invoice, and its tax number. */
 export function Business({ checkout }: Part) {
-  const { typed, set, sends, form, price, inAnswer } = checkout;
+  const { typed, set, sends, form, prices, inAnswer } = checkout;
   const number = useTaxNumber(checkout);
-  if (!form.tax_number && price?.kind !== "service" && price?.kind !== "event") return null;
+  if (!form.tax_number && !prices.some((one) => one.kind === "service" || one.kind === "event")) return null;
   return (
     <>
       <Tick>

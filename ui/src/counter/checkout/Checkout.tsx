@@ -2,6 +2,7 @@ import { useCallback } from "react";
 import { fieldProblem } from "../../api/client";
 import { money } from "../../kit/format/money";
 import type { Counter } from "../boot";
+import { Basket } from "../Basket";
 import { CardFields } from "../CardFields";
 import { Choose } from "../Choose";
 import { Coupons } from "../Coupons";
@@ -27,7 +28,7 @@ export function Checkout({
 }) {
   const checkout = useCheckout(code, fresh, back);
   const pressing = usePress(checkout);
-  const { counter, phase, problem, chosen, choose, wrong, quote, payWay } = checkout;
+  const { counter, phase, problem, chosen, choose, wrong } = checkout;
   if (phase.kind === "resuming") return <Column aria-busy="true" />;
   if (phase.kind === "leaving")
     return (
@@ -56,39 +57,53 @@ export function Checkout({
         }}
       >
         <CurrencyField counter={counter} currencies={checkout.currencies} />
-        <Choose counter={counter} chosen={chosen} problem={wrong} onChange={choose} />
-        <Who checkout={checkout} />
-        <Country checkout={checkout} />
-        <Address checkout={checkout} />
-        <Business checkout={checkout} />
-        <Delivery checkout={checkout} />
-        <Gateways checkout={checkout} {...pressing} />
-        {counter.coupons ? (
-          <Coupons
-            words={counter.coupon_words}
-            coupons={chosen.coupons}
-            quote={quote}
-            problem={chosen.coupons.map((_, i) => wrong(`coupons[${i}]`)).find(Boolean)}
-            onChange={(coupons) => choose({ coupons })}
-          />
-        ) : null}
-        <Costs checkout={checkout} />
-        <NotCharged checkout={checkout} {...pressing} />
-        {phase.kind === "approving" ? <Approval address={phase.address} /> : null}
-        {quote ? <Later quote={quote} waits={Boolean(payWay?.waits)} /> : null}
-        {quote && !checkout.nothing && !checkout.offered.length ? (
-          <Aside className="wrong" role="alert">
-            <strong>There is no way to pay this.</strong>
-            None of the ways in which {counter.site_name} is paid fits this amount, currency and country.{" "}
-            {counter.chooser && counter.currencies.length > 1
-              ? "Choose another currency, or ask them."
-              : "Ask them."}
-          </Aside>
-        ) : null}
-        <Pay checkout={checkout} />
-        <Waiting checkout={checkout} />
+        {counter.several ? (
+          <Basket checkout={checkout} />
+        ) : (
+          <Choose counter={counter} chosen={chosen} problem={wrong} onChange={choose} />
+        )}
+        {checkout.prices.length ? <Rest checkout={checkout} pressing={pressing} /> : null}
       </form>
     </Column>
+  );
+}
+
+/** All that comes after what is taken. */
+function Rest({ checkout, pressing }: { checkout: UnderWay; pressing: ReturnType<typeof usePress> }) {
+  const { counter, phase, chosen, choose, wrong, quote, payWay } = checkout;
+  return (
+    <>
+      <Who checkout={checkout} />
+      <Country checkout={checkout} />
+      <Address checkout={checkout} />
+      <Business checkout={checkout} />
+      <Delivery checkout={checkout} />
+      <Gateways checkout={checkout} {...pressing} />
+      {counter.coupons ? (
+        <Coupons
+          words={counter.coupon_words}
+          coupons={chosen.coupons}
+          quote={quote}
+          problem={chosen.coupons.map((_, i) => wrong(`coupons[${i}]`)).find(Boolean)}
+          onChange={(coupons) => choose({ coupons })}
+        />
+      ) : null}
+      <Costs checkout={checkout} />
+      <NotCharged checkout={checkout} {...pressing} />
+      {phase.kind === "approving" ? <Approval address={phase.address} /> : null}
+      {quote ? <Later quote={quote} waits={Boolean(payWay?.waits)} /> : null}
+      {quote && !checkout.nothing && !checkout.offered.length ? (
+        <Aside className="wrong" role="alert">
+          <strong>There is no way to pay this.</strong>
+          None of the ways in which {counter.site_name} is paid fits this amount, currency and country.{" "}
+          {counter.chooser && counter.currencies.length > 1
+            ? "Choose another currency, or ask them."
+            : "Ask them."}
+        </Aside>
+      ) : null}
+      <Pay checkout={checkout} />
+      <Waiting checkout={checkout} />
+    </>
   );
 }
 

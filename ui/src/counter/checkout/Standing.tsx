@@ -1,6 +1,5 @@
 // How it stands with paying: refused, under way, taking long, or done before.
 import { money } from "../../kit/format/money";
-import { priceOf } from "../chosen";
 import { Aside, Column, PayButton } from "../look";
 import { ADDRESS, day, FIELDS, useSlow } from "../typed";
 import type { Phase } from "../useVisit";
@@ -49,7 +48,9 @@ export function NotCharged({
   hindrance,
 }: { checkout: UnderWay } & Pick<ReturnType<typeof usePress>, "unreachable" | "hindrance">) {
   const { phase, payWay, back, problem, inAnswer } = checkout;
-  const wrongField = [...FIELDS, ...ADDRESS].some((name) => inAnswer(name));
+  const wrongField =
+    [...FIELDS, ...ADDRESS].some((name) => inAnswer(name)) ||
+    problem?.errors.some((one) => one.path.startsWith("items["));
   return (
     <div role="alert">
       {phase.kind === "form" && phase.refused ? (
@@ -94,13 +95,15 @@ export function Pay({ checkout }: { checkout: UnderWay }) {
     free ? (nothing ? "nothing to pay" : "nothing to pay now") : money(of.currency, of.due_today);
   // Where something is wrong a press says what; where an answer is on its way it waits.
   const waits = !quoteProblem && (!quote || !current || (!nothing && !payWay));
-  if (priceOf(counter, checkout.chosen)?.sold_out && phase.kind === "form")
+  if (checkout.short && phase.kind === "form")
     return (
       <Aside role="status">
         <strong>It cannot be paid now.</strong>
-        {counter.prices.every((one) => one.sold_out)
-          ? `${counter.site_name} has none left at the moment. Nothing is charged.`
-          : "Choose another above."}
+        {counter.several
+          ? "Not all of your basket is left. Change it above."
+          : counter.prices.every((one) => one.sold_out)
+            ? `${counter.site_name} has none left at the moment. Nothing is charged.`
+            : "Choose another above."}
       </Aside>
     );
   return (

@@ -1,6 +1,7 @@
 // One checkout under way: what is typed and chosen, what it costs, and the press of the pay button.
 import { useCallback, useEffect, useRef, useState } from "react";
 import { api, data, Refused, fieldProblem } from "../../api/client";
+import { isShort, linesOf, useBasket } from "../basket";
 import { type Counter, tell } from "../boot";
 import type { CardHandle } from "../CardFields";
 import { priceOf } from "../chosen";
@@ -30,14 +31,18 @@ export function useCheckout(code: CheckoutCode, fresh: Counter, back: string | u
   const [password, setPassword] = useState("");
   const [way, setWay] = useState<string>();
   const { typed, set, setParcel, missing, setMissing } = useTyped(code, fresh);
-  const [chosen, choose] = useChosen(code);
-  const wanted = wantedOf(counter, chosen);
+  const [chosen, choose] = useChosen(code, fresh);
+  const basket = useBasket(code, fresh, counter, visit.setPrices);
+  const lines = linesOf(counter, counter.several ? basket.things : []);
+  const wanted = wantedOf(counter, chosen, lines);
   const { quote, problem: quoteProblem, askAgain, current } = useQuote(counter.visit, typed, wanted);
   const offered = counter.pay.filter((one) => !quote || quote.pay_with.includes(one.gateway));
   const payWay = offered.find((one) => one.gateway === way) ?? offered[0];
   const form = useForm(typed.country, counter.form);
   const parcelForm = useForm(typed.deliver_to?.country ?? typed.country, counter.form);
-  const price = priceOf(counter, chosen);
+  const only = counter.several ? undefined : priceOf(counter, chosen);
+  /** The prices of what is taken. */
+  const prices = only ? [only] : lines.map((one) => one.price);
   const place = { country: typed.country, form, open: visit.phase.kind === "form" };
   const currencies = useCurrency(code, fresh, counter, place, visit.changeCurrency);
   // What was just chosen, until the server has answered; else what it reckons with.
@@ -54,10 +59,13 @@ export function useCheckout(code: CheckoutCode, fresh: Counter, back: string | u
     ...visit,
     ...{ guessed, setGuessed, livesHere, setLivesHere, password, setPassword, setWay },
     ...{ typed, set, setParcel, missing, setMissing, chosen, choose, wanted },
-    ...{ quote, quoteProblem, askAgain, current, offered, payWay, form, parcelForm, price, delivery, free },
+    ...{ quote, quoteProblem, askAgain, current, offered, payWay, form, parcelForm, prices, delivery, free },
+    ...{ basket, lines },
     back,
     currencies,
-    sends: Boolean(price?.sends) && !delivery?.pick_up,
+    sends: prices.some((one) => one.sends) && !delivery?.pick_up,
+    /** Whether something of it can be had no more, or not so many. */
+    short: only ? only.sold_out : lines.some(isShort),
     /** Neither is anything due, nor is a card kept to be charged later. */
     nothing: free && !quote.keeps,
     error,
@@ -88,8 +96,13 @@ function useTyped(code: CheckoutCode, fresh: Counter) {
   return { typed, set, setParcel, missing, setMissing };
 }
 
-function useChosen(code: CheckoutCode) {
-  const [chosen, setChosen] = useState<Chosen>(() => keptChosen(code));
+function useChosen(code: CheckoutCode, fresh: Counter) {
+  const [chosen, setChosen] = useState<Chosen>(() => {
+    const brought = fresh.several ? undefined : fresh.brought?.[0];
+    if (!brought) return keptChosen(code);
+    const { price, quantity, variant } = brought;
+    return { ...keptChosen(code), price, quantity, variant: variant ?? undefined };
+  });
   const choose = (part: Partial<Chosen>) => {
     const next = { ...chosen, ...part };
     setChosen(next);
@@ -132,7 +145,7 @@ export function useTaxNumber({ counter, typed, askAgain }: UnderWay) {
 export function usePress(checkout: UnderWay) {
   const { typed, wanted, nothing, free, quote, quoteProblem, current, livesHere, payWay, password } =
     checkout;
-  const { pay, paying, editing, setMissing } = checkout;
+  const { pay, paying, editing, setMissing, basket } = checkout;
   const card = useRef<CardHandle>(null);
   const busy = useRef(false);
   const [pressed, setPressed] = useState(false);
@@ -161,6 +174,7 @@ export function usePress(checkout: UnderWay) {
       expected: quote.due_today,
       currency: quote.currency,
       lives_here: livesHere,
+      basket: basket.id,
       ...(password && quote.later.length ? { password } : {}),
     };
     const types = !nothing && payWay?.kind === "fields";
@@ -172,7 +186,7 @@ export function usePress(checkout: UnderWay) {
       setUnreachable(answer.kind === "unreachable");
     }
     busy.current = false;
-  }, [typed, wanted, nothing, quote, livesHere, payWay, password, complete, pay, paying, editing]);
+  }, [typed, wanted, nothing, quote, livesHere, payWay, password, complete, pay, paying, editing, basket.id]);
   const inWindow = useBrowserWindow(payWay, free ? undefined : quote);
   /** The same, with a card that the browser's own payment window hands over. */
   const pressInWindow = async () => {
@@ -188,7 +202,13 @@ export function usePress(checkout: UnderWay) {
     busy.current = true;
     paying();
     const shown = { expected: quote.due_today, currency: quote.currency };
-    await pay(typed, wanted, { way: payWay.gateway, token, ...shown, lives_here: livesHere });
+    await pay(typed, wanted, {
+      way: payWay.gateway,
+      token,
+      ...shown,
+      lives_here: livesHere,
+      basket: basket.id,
+    });
     busy.current = false;
   };
   /** Why the press did nothing: the order cannot be reckoned as it is asked for. */

@@ -11,6 +11,7 @@ from pydantic import BaseModel, Field
 from skurrow.core.draft.changes import differences, label, merged
 from skurrow.core.edition import Edition, PricedProduct
 from skurrow.core.money import format_amount
+from skurrow.core.problems import InvalidInput, Problem
 from skurrow.service.draft import archived, catalogue, configuration
 from skurrow.service.draft.configuration import Clash
 from skurrow.service.people.roles import beyond_texts, may
@@ -198,7 +199,7 @@ async def show_part(kind: PartKind, part_id: str, at: Site, context: Means) -> P
     if kind == "product":
         ids = [price["id"] for price in row.body["prices"]]
     elif kind == "checkout":
-        ids = row.body["prices"]
+        ids = row.body.get("prices", [])
     body = row.body if isinstance(row.body, dict) else {}
     name = str(body.get("owner_name") or body.get("name") or part_id)
     return PartView(part=part_view(row), prices=[price_amounts(edition, edition.prices[one]) for one in ids], name=name)
@@ -207,6 +208,11 @@ async def show_part(kind: PartKind, part_id: str, at: Site, context: Means) -> P
 @router.put("/sites/{site}/parts/{kind}/{part_id}", response_model=Part, responses={409: {"model": ClashProblem}})
 async def edit_part(kind: PartKind, part_id: str, body: Edit, at: Wording, context: Means) -> Part | Response:
     """Writes a part into the draft."""
+    if isinstance(body.body, list) != (kind == "currencies"):
+        message, remedy = "A list stands where fields belong", "Send an object with the fields of this part"
+        if kind == "currencies":
+            message, remedy = "Fields stand where a list belongs", "Send the list of the currencies"
+        raise InvalidInput([Problem(("body",), message, remedy, "shape")])
     content = {**body.body, "id": part_id} if isinstance(body.body, dict) and part_id != "-" else body.body
     await _check_rights(context, at, kind, part_id, content)
     return await _edit(context, at, kind, part_id, body.seen, content)
