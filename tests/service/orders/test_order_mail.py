@@ -14,6 +14,8 @@ from pypdf import PdfReader
 
 from skurrow.core.order import Buyer
 from skurrow.core.payments.refunds import Asked
+from skurrow.core.problems import InvalidInput
+from skurrow.service.account import signing_in, theirs
 from skurrow.service.counter import paying, pricing
 from skurrow.service.counter.visit import Choice
 from skurrow.service.draft import configuration
@@ -26,6 +28,7 @@ from skurrow.service.refusals import Conflict
 from skurrow.store.database import rows, run, site_transaction
 from tests.conftest import Shop
 from tests.payments import payment_of
+from tests.service.counter import test_several as several
 from tests.service.counter.test_selling import buy_for_real, opened, pay, story
 from tests.service.living import ADDRESS, edit
 from tests.service.payments.test_ways import COLLECT, POST, all_ways, pressed  # noqa: F401
@@ -185,7 +188,7 @@ async def test_a_parcel_that_is_marked_as_sent_is_told_once_for_each_press(shop:
         shop, await opened(shop), choice=Choice(variant="moss", delivery="post"), expected="52.95", address=ADDRESS
     )
     code = await code_of(shop)
-    assert (await books.story(shop.context, shop.site_id, "test", code)).parcel
+    assert (await books.story(shop.context, shop.site_id, "test", code)).goods
     carrier, first = "https://carrier.example/track#1", uuid4()
     for asked_as, follow in ((first, carrier), (first, carrier), (uuid4(), ""), (uuid4(), "")):
         await sent.mark_sent(shop.context, shop.site_id, "test", code, shop.person_id, asked_as, follow)
@@ -197,9 +200,39 @@ async def test_a_parcel_that_is_marked_as_sent_is_told_once_for_each_press(shop:
     assert "See your order: http://counter.localhost:8400/thanks/" in mails[1][1]
 
 
+async def test_the_things_of_an_order_are_sent_one_by_one(shop: Shop) -> None:
+    visit = await several.visiting(shop)
+    items = (several.KIT, several.PATTERNS, several.THREAD, several.PRESS)
+    assert (await several.pay(shop, visit, several.taking(*items))).state == "paid"
+    code = await code_of(shop)
+
+    async def send(*lines: int) -> list[tuple[int, bool]]:
+        await sent.mark_sent(shop.context, shop.site_id, "test", code, shop.person_id, uuid4(), "", lines)
+        return [(one.line, one.sent) for one in (await books.story(shop.context, shop.site_id, "test", code)).goods]
+
+    with pytest.raises(InvalidInput):
+        await send(1)  # a download
+    assert await send(0) == [(0, True), (2, False), (3, False)]
+    assert await send(2, 3) == [(0, True), (2, True), (3, True)]
+    first, second = [one[1] for one in await put_by(shop) if "is on its way" in one[0]]
+    assert "This part of your order was sent today: 2 × Coptic stitch kit, Moss." in first
+    assert "The rest follows: 3 × Linen thread set; Bench press." in first
+    assert "was sent today: 3 × Linen thread set; Bench press." in second
+    assert "The rest follows" not in second
+    who = signing_in.Customer(shop.site_id, "ostrel", "test", "maud@standin.example")
+    (bought,) = await theirs.purchases(shop.context, who)
+    assert [names for _, _, names in bought.sent] == [
+        ["Coptic stitch kit, Moss"],
+        ["Linen thread set", "Bench press"],
+    ]
+    begun = [one[1] for one in await put_by(shop) if one[0] == "[Test] Your Bench press"]
+    assert f"It was paid with your order {code}: " in begun[0]
+    assert "Paid today" not in begun[0]
+
+
 async def test_what_is_collected_is_not_sent(shop: Shop) -> None:
     await pay(shop, await opened(shop))
-    assert not (await story(shop)).parcel
+    assert not (await story(shop)).goods
     with pytest.raises(Conflict):
         await sent.mark_sent(shop.context, shop.site_id, "test", await code_of(shop), shop.person_id, uuid4(), "")
 

@@ -47,7 +47,8 @@ export function MyPurchase({ of }: { of: Schemas["MyPurchase"] }) {
       </p>
       {of.sent.map((one, i) => (
         <p key={`${one.on} ${one.follow ?? i}`}>
-          Sent on {day(one.on)}.{" "}
+          Sent on {day(one.on)}
+          {one.names.length ? `: ${one.names.join("; ")}` : ""}.{" "}
           {one.follow ? (
             <a href={one.follow} rel="noreferrer noopener" target="_blank">
               See where it is

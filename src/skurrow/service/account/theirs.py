@@ -59,14 +59,15 @@ async def papers_of(context: Context, who: Customer, row: SubscriptionRow) -> li
 @dataclass(frozen=True, slots=True)
 class Purchase:
     """An order of a customer that is more than the beginning of subscriptions: the day it was paid or placed, its
-    papers, what was given back of it in minor units, when it was sent and where each parcel is followed, and until when
+    papers, what was given back of it in minor units, when it was sent, where each parcel is followed and
+    what is in it (nothing said: all), and until when
     what can be given back. Days are the shop's."""
 
     order: OrderRow
     on: date
     papers: list[Paper]
     given_back: int
-    sent: list[tuple[date, str]]
+    sent: list[tuple[date, str, list[str]]]
     promises: list[tuple[str, date]]
 
 
@@ -90,7 +91,14 @@ async def purchases(context: Context, who: Customer) -> list[Purchase]:
                 (order.paid_at or order.created_at).astimezone(zone).date(),
                 own,
                 given_back.get(order.id, 0),
-                [(one.at.astimezone(zone).date(), str(one.body.get("follow") or "")) for one in parcels],
+                [
+                    (
+                        one.at.astimezone(zone).date(),
+                        str(one.body.get("follow") or ""),
+                        [order.kept.quote.lines[i].name for i in one.body.get("lines") or ()],
+                    )
+                    for one in parcels
+                ],
                 [(line.name, line.refund_until) for paper in own[:1] for line in paper.lines if line.refund_until],
             )
         )

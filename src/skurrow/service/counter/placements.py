@@ -20,7 +20,7 @@ class Placement:
     """What is pasted into a page. `snippet` works without JavaScript too: it is a link.
 
     `test_link` carries the site's test pass: whoever opens it is a test buyer and meets the draft, also when the
-    site is live. It is not for the website.
+    site is live. It is not for the website. `prices` are those that the checkout lists; the `everyday` one sells any.
     """
 
     checkout: str
@@ -29,6 +29,8 @@ class Placement:
     snippet: str
     script: str
     test_link: str
+    prices: list[str]
+    everyday: bool
 
 
 async def placements(context: Context, site_id: UUID) -> list[Placement]:
@@ -42,13 +44,25 @@ async def placements(context: Context, site_id: UUID) -> list[Placement]:
             raise NotFound("there is no such site")
         row = await selling_states.selling(db, site_id)
         edition = await edition_at(context, db, site_id, site.head_change)
+        addresses = await sites.addresses_of(db, site_id)
         for checkout in edition.checkouts.values():
-            link = f"{counter}/buy/{await sites.address_of(db, site_id, checkout.id)}"
+            link = f"{counter}/buy/{addresses.get(checkout.id)}"
             words = "Your basket"
             if checkout.prices:
                 words = f"Buy {edition.prices[checkout.prices[0]].product.name}"
             marks = 'data-skurrow-place="over_page"' + (" data-skurrow-basket" if checkout.takes_several else "")
             button = f'<a href="{escape(link)}"\n   {marks}>{escape(words)}</a>'
             snippet, test_link = f"{button}\n{script}", f"{link}?test={pass_token(context, site_id, row.test_pass)}"
-            found.append(Placement(checkout.id, checkout.name, link, snippet, script, test_link))
+            found.append(
+                Placement(
+                    checkout.id,
+                    checkout.name,
+                    link,
+                    snippet,
+                    script,
+                    test_link,
+                    list(checkout.prices),
+                    checkout.everyday,
+                )
+            )
     return found

@@ -19,7 +19,7 @@ from skurrow.service import calendars
 from skurrow.service.context import Context
 from skurrow.service.draft.configuration import edition_at
 from skurrow.service.events import record
-from skurrow.service.orders.sent import has_parcel
+from skurrow.service.orders.sent import GoodsLine, goods_of
 from skurrow.service.papers.papers import paid_by
 from skurrow.service.payments import ways
 from skurrow.service.payments.gateways import connections_for, gateway_of
@@ -63,7 +63,7 @@ class OrderPage:
 @dataclass(frozen=True, slots=True)
 class OrderStory:
     """An order with everything that belongs to it; `record` is where the gateway shows its own record of the charge,
-    `subscriptions` what it began, or is a charge of; `parcel` whether something is sent."""
+    `subscriptions` what it began, or is a charge of; `goods` what of it is sent."""
 
     order: OrderRow
     attempts: list[AttemptRow]
@@ -78,7 +78,7 @@ class OrderStory:
     record: str | None
     awaited: Waits | None
     subscriptions: list[SubscriptionRow]
-    parcel: bool
+    goods: list[GoodsLine]
 
 
 @dataclass(frozen=True, slots=True)
@@ -123,11 +123,12 @@ async def story(context: Context, site_id: UUID, mode: Mode, code: str) -> Order
         if used is not None and row is not None and order.state == "waiting":
             now = (await calendars.of_book(context, book)).book_now()
             waits = _waits(edition, now, order, used, row)
+        happened = await order_events.events_of(book, order.id)
         return OrderStory(
             order,
             tried,
             charged,
-            await order_events.events_of(book, order.id),
+            happened,
             await papers.papers_of(book, order.id),
             await refunds.refunds_of(book, order.id),
             await disputes.disputes_of(book, order.id),
@@ -137,7 +138,7 @@ async def story(context: Context, site_id: UUID, mode: Mode, code: str) -> Order
             gateway_of(context, row).record_address(charged[0].gateway_reference) if row and charged else None,
             waits,
             await _subscriptions_of(book, order),
-            has_parcel(edition, order),
+            goods_of(edition, order, happened),
         )
 
 

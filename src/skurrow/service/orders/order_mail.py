@@ -55,7 +55,8 @@ MOST_UNPAID = 5
 @dataclass(frozen=True, slots=True)
 class Told:
     """What a mail tells beside the order: an `amount` in minor units (None: the order's total), a day, why something
-    was refused, what to write on a transfer, where a parcel can be followed, and the `papers` that are attached, or the
+    was refused, what to write on a transfer, where a parcel can be followed, what was `sent` and what follows
+    by its names (nothing follows: the whole), and the `papers` that are attached, or the
     kind of `paper` that is given out with it. `key` tells one from another of the same kind."""
 
     amount: int | None = None
@@ -63,6 +64,7 @@ class Told:
     reason: str | None = None
     slip: tuple[str, str, str] | None = None
     follow: str = ""
+    sent: tuple[list[str], list[str]] = ([], [])
     papers: list[PaperRow] = field(default_factory=list)
     paper: PaperKind | None = None
     key: str = ""
@@ -118,6 +120,7 @@ async def tell(context: Context, book: Book, edition: Edition, order: OrderRow, 
         "day": day(told.on, locale) if told.on else "",
         "reason": plain(language, told.reason) if told.reason else "",
         "slip": _slip(told.slip, language),
+        **_sent(told.sent, language),
         "attached": " ".join(
             plain(language, f"attached_{one}") for one in [*(paper.kind for paper in told.papers), told.paper] if one
         ),
@@ -203,6 +206,15 @@ def _slip(slip: tuple[str, str, str] | None, language: str) -> str:
         return ""
     holder, iban, reference = slip
     return plain(language, "slip", holder=holder, iban=iban, reference=reference)
+
+
+def _sent(sent: tuple[list[str], list[str]], language: str) -> dict[str, str]:
+    """What went into a parcel, and what comes in another one."""
+    inside, rest = sent
+    if not inside:
+        return {"sent": plain(language, "sent_whole"), "rest": ""}
+    told = plain(language, "sent_part", names="; ".join(inside))
+    return {"sent": told, "rest": plain(language, "sent_rest", names="; ".join(rest)) if rest else ""}
 
 
 def _next(edition: Edition, order: OrderRow, language: str) -> dict[str, str]:

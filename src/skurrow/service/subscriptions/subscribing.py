@@ -87,7 +87,9 @@ async def begin(
             started_at=context.book_now(),
         )
         row = standing(now, row, life)
-        begun_so = {"order": order.code, **({"trial": True} if life.state == "trial" else {})}
+        begun_so: dict[str, Any] = {"order": order.code, **({"trial": True} if life.state == "trial" else {})}
+        if len(stored.quote.lines) > 1:
+            begun_so["beside"] = True
         await subscriptions.add_subscription(book.db, book.site_id, row)
         await happened(context, now, row, "begun", begun_so, order)
         begun.append(row)

@@ -96,6 +96,8 @@ def _facts(
         "name": life.terms.name,
         "shop": edition.site.site.name,
         "amount": amount,
+        "alone": "" if body.get("beside") else amount,
+        "order": str(body.get("order", "")).split(" ")[0] if body.get("beside") else "",
         "kept": money(parse_amount(str(body["kept"]), row.currency), row.currency, locale) if "kept" in body else "",
         "day": day(of, locale) if of is not None else "",
         "next": coming,

@@ -351,6 +351,20 @@ async def address_of(connection: Connection, site_id: UUID, checkout_id: str) ->
     return None if found is None else str(found)
 
 
+async def addresses_of(connection: Connection, site_id: UUID) -> dict[str, str]:
+    """The public addresses of a site's checkouts, by their ids."""
+    found = await rows(
+        connection, _Address, "select checkout_id, code from addresses where site_id = %(site)s", {"site": site_id}
+    )
+    return {one.checkout_id: one.code for one in found}
+
+
+@dataclass(frozen=True, slots=True)
+class _Address:
+    checkout_id: str
+    code: str
+
+
 async def add_address(connection: Connection, site_id: UUID, checkout_id: str, code: str) -> None:
     """Gives a checkout its public address; one that it has already stays."""
     await run(

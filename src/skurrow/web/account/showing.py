@@ -106,7 +106,7 @@ def my_purchase(context: Means, who: Customer, one: theirs.Purchase) -> MyPurcha
         currency=order.currency,
         page=page,
         papers=[paper_link(paper, f"{page}/paper.pdf?{urlencode({'number': paper.number})}") for paper in one.papers],
-        sent=[SentView(on=on, follow=follow or None) for on, follow in one.sent],
+        sent=[SentView(on=on, follow=follow or None, names=names) for on, follow, names in one.sent],
         promises=[PromiseView(name=name, until=until) for name, until in one.promises],
     )
 

@@ -84,10 +84,11 @@ class MyAddress(BaseModel):
 
 
 class SentView(BaseModel):
-    """A parcel that was sent, and where it can be followed."""
+    """A parcel that was sent, where it can be followed, and what is in it (nothing said: all)."""
 
     on: date
     follow: str | None
+    names: list[str]
 
 
 class PromiseView(BaseModel):

@@ -2,6 +2,6 @@
 
 from __future__ import annotations
 
-from skurrow.web.counter import buying, pages
+from skurrow.web.counter import buying, pages, price_list
 
-PARTS = (buying, pages)
+PARTS = (buying, pages, price_list)

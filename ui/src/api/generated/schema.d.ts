@@ -532,6 +532,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/counter/prices/{code}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Open Prices
+         * @description The prices of a site, 500 at a time; `only` names some, as in `kit,thread`.
+         */
+        get: operations["open_prices"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/desk/api/countries": {
         parameters: {
             query?: never;
@@ -3727,6 +3747,20 @@ export interface components {
             page: string | null;
         };
         /**
+         * GoodsView
+         * @description A line of an order that is sent, and whether it was.
+         */
+        GoodsView: {
+            /** Line */
+            line: number;
+            /** Name */
+            name: string;
+            /** Quantity */
+            quantity: number;
+            /** Sent */
+            sent: boolean;
+        };
+        /**
          * HeldDecision
          * @description What a person decides about a held order.
          */
@@ -3885,6 +3919,64 @@ export interface components {
         LinkRequest: {
             /** Email */
             email: string;
+        };
+        /**
+         * ListedPrice
+         * @description A price that can be bought: what one piece costs in each currency (where the buyer chooses the amount, the
+         *     least), how often it is charged in ISO 8601, how many can be ordered at once, and the address of its checkout.
+         */
+        ListedPrice: {
+            /** Amounts */
+            amounts: {
+                [key: string]: string;
+            };
+            /** Chosen */
+            chosen: boolean;
+            /** Every */
+            every: string | null;
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "once" | "recurring" | "instalments" | "free";
+            /** Label */
+            label: string | null;
+            /** Largest */
+            largest: number;
+            /** Link */
+            link: string | null;
+            /** Name */
+            name: string;
+            /** Payments */
+            payments: number | null;
+            /** Product */
+            product: string;
+            /** Smallest */
+            smallest: number;
+            /** Sold Out */
+            sold_out: boolean;
+            /** Variants */
+            variants: components["schemas"]["ListedVariant"][];
+            /** Words */
+            words: string;
+        };
+        /**
+         * ListedVariant
+         * @description A variant, with what one piece costs in each currency.
+         */
+        ListedVariant: {
+            /** Amounts */
+            amounts: {
+                [key: string]: string;
+            };
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Sold Out */
+            sold_out: boolean;
         };
         /**
          * Made
@@ -4369,8 +4461,8 @@ export interface components {
         };
         /**
          * OrderView
-         * @description An order with everything that belongs to it; `quote` as it was computed when it was placed. `parcel`: something
-         *     of it is sent.
+         * @description An order with everything that belongs to it; `quote` as it was computed when it was placed. `goods`: what of it
+         *     is sent.
          */
         OrderView: {
             /** Amount */
@@ -4406,6 +4498,8 @@ export interface components {
             events: components["schemas"]["EventView"][];
             /** Given Back */
             given_back: string | null;
+            /** Goods */
+            goods: components["schemas"]["GoodsView"][];
             /** Held */
             held: boolean;
             /**
@@ -4421,8 +4515,6 @@ export interface components {
             paid_by: string | null;
             /** Papers */
             papers: components["schemas"]["PaperView"][];
-            /** Parcel */
-            parcel: boolean;
             /** Quote */
             quote: {
                 [key: string]: unknown;
@@ -4880,15 +4972,20 @@ export interface components {
         };
         /**
          * PlacementView
-         * @description How a checkout is put on the site: its link, and the snippet of a button that opens it over the page.
+         * @description How a checkout is put on the site: its link, and the snippet of a button that opens it over the page. `prices`
+         *     are those that it lists; the `everyday` one sells any.
          */
         PlacementView: {
             /** Checkout */
             checkout: string;
+            /** Everyday */
+            everyday: boolean;
             /** Link */
             link: string;
             /** Name */
             name: string;
+            /** Prices */
+            prices: string[];
             /** Script */
             script: string;
             /** Snippet */
@@ -4952,6 +5049,30 @@ export interface components {
             product: string;
             /** Words */
             words: string;
+        };
+        /**
+         * PriceListView
+         * @description What a site sells. `tax_included` says of each currency whether its amounts include tax; `mode` test: the site
+         *     has not sold to real buyers yet. `next` is the last price's id where more follow.
+         */
+        PriceListView: {
+            /** Currencies */
+            currencies: string[];
+            /**
+             * Mode
+             * @enum {string}
+             */
+            mode: "test" | "live";
+            /** Next */
+            next: string | null;
+            /** Prices */
+            prices: components["schemas"]["ListedPrice"][];
+            /** Site */
+            site: string;
+            /** Tax Included */
+            tax_included: {
+                [key: string]: boolean;
+            };
         };
         /**
          * PriceView
@@ -5763,7 +5884,8 @@ export interface components {
         };
         /**
          * SentRequest
-         * @description A parcel was sent, said once for each `asked_as`; `follow` is the web address where the carrier shows it.
+         * @description A parcel was sent, said once for each `asked_as`; `follow` is the web address where the carrier shows it, `lines`
+         *     the numbers of what is in it (none: all of it).
          */
         SentRequest: {
             /**
@@ -5773,14 +5895,18 @@ export interface components {
             asked_as: string;
             /** Follow */
             follow?: string | null;
+            /** Lines */
+            lines?: number[];
         };
         /**
          * SentView
-         * @description A parcel that was sent, and where it can be followed.
+         * @description A parcel that was sent, where it can be followed, and what is in it (nothing said: all).
          */
         SentView: {
             /** Follow */
             follow: string | null;
+            /** Names */
+            names: string[];
             /**
              * On
              * Format: date
@@ -5837,7 +5963,8 @@ export interface components {
          *     parts were edited since the last release, `role` what the person is there, `pictures` where its pictures are;
          *     `selling` whether new orders are taken, with how many parts are `stopped`; `aside` how much could not be handled.
          *     Before `live_since` whoever comes may buy for a test if `everybody_tries` or the website is `on_this_machine`;
-         *     `has_sold`: there are orders of real buyers; `account` is the page where customers find what they have bought.
+         *     `has_sold`: there are orders of real buyers; `account` is the page where customers find what they have bought,
+         *     `price_list` the open list of what can be bought.
          */
         SiteView: {
             /** Account */
@@ -5868,6 +5995,8 @@ export interface components {
             on_this_machine: boolean;
             /** Pictures */
             pictures: string;
+            /** Price List */
+            price_list: string;
             release: components["schemas"]["ReleaseView"] | null;
             /**
              * Role
@@ -7908,6 +8037,49 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["NumberView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    open_prices: {
+        parameters: {
+            query?: {
+                only?: string | null;
+                after?: string | null;
+            };
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PriceListView"];
                 };
             };
             /** @description Unprocessable Entity */

@@ -11,12 +11,12 @@ import { Body, Row, Section } from "../../kit/Sheet";
 import { Title } from "../../kit/fields/Title";
 import { ArchivePart } from "../editing/ArchivePart";
 import { Arrange } from "../editing/Arrange";
-import { CouponsHere, Lock, Locked } from "./CheckoutRules";
+import { CouponsHere, Lock, Locked, OwnDiscount, Taking } from "./CheckoutRules";
 import { Preview, type Screen } from "../tape/Preview";
 import { SaveLine, SaveTrouble } from "../editing/SaveLine";
 import { withValue, type CheckoutBody } from "../editing/bodies";
 import { To } from "../room/places";
-import { prices } from "../queries";
+import { prices, useSite } from "../queries";
 import { useRole } from "../room/role";
 import { useOnTape, useTape } from "../tape/tapeState";
 import { useDraft } from "../editing/useDraft";
@@ -110,35 +110,38 @@ interface SettingsProps {
 function Settings({ code, view, draft, mayConfigure, mayWord }: SettingsProps) {
   const body = draft.body as unknown as CheckoutBody;
   const error = draft.state.kind === "refused" ? draft.state.error : undefined;
+  const sold = body.prices ?? [];
+  const base = useSite(code).data?.currencies[0] ?? "EUR";
   const set = (name: string, value: unknown) => draft.edit(withValue(body, name, value));
   const problem = (path: string) => fieldProblem(error, path);
   return (
     <>
       <Section aria-labelledby="sells">
         <h2 id="sells">What it sells</h2>
-        {body.prices.map((price, at) => (
+        <Taking body={body} edit={draft.edit} problem={problem} isDisabled={!mayConfigure} />
+        {sold.map((price, at) => (
           <Sold key={`${price} ${at}`}>
             <PriceFinder
               code={code}
-              label={at === 0 ? "Price" : `Or price ${at + 1}`}
+              label={at === 0 ? "Price" : `${body.choose || body.everyday ? "And" : "Or"} price ${at + 1}`}
               chosen={price}
               saved={view.prices}
               onChange={(next) =>
                 set(
                   "prices",
-                  body.prices.map((one, i) => (i === at ? next : one)),
+                  sold.map((one, i) => (i === at ? next : one)),
                 )
               }
               problem={fieldProblem(error, `prices[${at}]`)}
               isDisabled={!mayConfigure}
             />
-            {body.prices.length > 1 && mayConfigure ? (
+            {(sold.length > 1 || body.everyday) && mayConfigure ? (
               <Button
                 look="plain"
                 onPress={() =>
                   set(
                     "prices",
-                    body.prices.filter((_, i) => i !== at),
+                    sold.filter((_, i) => i !== at),
                   )
                 }
               >
@@ -150,8 +153,9 @@ function Settings({ code, view, draft, mayConfigure, mayWord }: SettingsProps) {
         {mayConfigure ? (
           <AddPrice
             code={code}
-            sold={body.prices}
-            onAdd={(price) => set("prices", [...body.prices, price])}
+            sold={sold}
+            words={body.choose || body.everyday ? "Offer another price" : "Let buyers choose another price"}
+            onAdd={(price) => set("prices", [...sold, price])}
           />
         ) : null}
       </Section>
@@ -184,6 +188,7 @@ function Settings({ code, view, draft, mayConfigure, mayWord }: SettingsProps) {
           />
         </Row>
       </Section>
+      <OwnDiscount body={body} set={set} problem={problem} base={base} isDisabled={!mayConfigure} />
       <CouponsHere body={body} set={set} problem={problem} isDisabled={!mayConfigure} />
       <Lock body={body} set={set} problem={problem} isDisabled={!mayConfigure} />
       <p>
@@ -209,14 +214,24 @@ const Sold = styled.div`
 `;
 
 /** One more price that the buyer may choose. */
-function AddPrice({ code, sold, onAdd }: { code: string; sold: string[]; onAdd: (price: string) => void }) {
+function AddPrice({
+  code,
+  sold,
+  words,
+  onAdd,
+}: {
+  code: string;
+  sold: string[];
+  words: string;
+  onAdd: (price: string) => void;
+}) {
   const [typed, setTyped] = useState<string>();
   const sought = useDeferredValue(typed?.trim() ?? "");
   const asked = useQuery({ ...prices(code, sought), enabled: typed !== undefined });
   if (typed === undefined) {
     return (
       <div>
-        <Button onPress={() => setTyped("")}>Let buyers choose another price</Button>
+        <Button onPress={() => setTyped("")}>{words}</Button>
       </div>
     );
   }

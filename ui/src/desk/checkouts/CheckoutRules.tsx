@@ -6,13 +6,108 @@ import { Confirm } from "../../kit/Confirm";
 import { Field } from "../../kit/fields/Field";
 import { Notice } from "../../kit/Notice";
 import { Row, Section } from "../../kit/Sheet";
-import type { CheckoutBody } from "../editing/bodies";
+import { withValue, type CheckoutBody } from "../editing/bodies";
 
 interface Props {
   body: CheckoutBody;
   set: (name: string, value: unknown) => void;
   problem: (path: string) => string | undefined;
   isDisabled: boolean;
+}
+
+const TAKE = [
+  ["one", "One of these"],
+  ["several", "As many of these as they like"],
+  ["everyday", "Anything, in one basket"],
+] as const;
+
+type Take = (typeof TAKE)[number][0];
+
+/** How many things a buyer may take there. */
+export function Taking({
+  body,
+  edit,
+  problem,
+  isDisabled,
+}: Omit<Props, "set"> & { edit: (body: CheckoutBody) => void }) {
+  const now: Take = body.everyday ? "everyday" : (body.choose ?? "one");
+  const take = (next: Take) => {
+    const how = withValue(body, "everyday", next === "everyday" || undefined);
+    edit(withValue(how, "choose", next === "several" ? next : undefined));
+  };
+  return (
+    <Row>
+      <Choice
+        label="Buyers take"
+        value={now}
+        options={TAKE}
+        problem={problem("everyday") ?? problem("choose")}
+        isDisabled={isDisabled}
+        onChange={take}
+      />
+      {now === "one" ? null : (
+        <p className="quiet">
+          {now === "several"
+            ? "They put a basket together. It goes with them to the site’s other checkouts that take several."
+            : "A basket from any of the site’s checkouts is paid here. What is chosen below is shown to begin with; it may be nothing."}
+        </p>
+      )}
+    </Row>
+  );
+}
+
+const OFF = [
+  ["none", "Nothing"],
+  ["percent", "A percentage"],
+  ["amount", "An amount"],
+] as const;
+
+/** What comes off each thing that is sold there. */
+export function OwnDiscount({ body, set, problem, isDisabled, base }: Props & { base: string }) {
+  const { discount } = body;
+  const how = !discount ? "none" : discount.amount ? "amount" : "percent";
+  return (
+    <Section aria-labelledby="own-discount">
+      <h2 id="own-discount">Its own discount</h2>
+      <Row>
+        <Choice
+          label="Off each thing bought here"
+          value={how}
+          options={OFF}
+          isDisabled={isDisabled}
+          onChange={(next) =>
+            set(
+              "discount",
+              next === "none"
+                ? undefined
+                : next === "percent"
+                  ? { percent: "10" }
+                  : { amount: { [base]: "5.00" } },
+            )
+          }
+        />
+        {how === "percent" ? (
+          <Field
+            label="Per cent"
+            value={discount?.percent ?? ""}
+            problem={problem("discount.percent")}
+            isDisabled={isDisabled}
+            onChange={(percent) => set("discount", { percent })}
+          />
+        ) : null}
+        {how === "amount" ? (
+          <Field
+            label={`Amount in ${base}`}
+            hint="Off the line, however many pieces; in other currencies by the rate."
+            value={discount?.amount?.[base] ?? ""}
+            problem={problem(`discount.amount.${base}`) ?? problem("discount.amount")}
+            isDisabled={isDisabled}
+            onChange={(amount) => set("discount", { amount: { ...discount?.amount, [base]: amount } })}
+          />
+        ) : null}
+      </Row>
+    </Section>
+  );
 }
 
 const COUPONS = [

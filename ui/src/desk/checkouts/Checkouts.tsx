@@ -2,12 +2,13 @@ import { useInfiniteQuery, useMutation, useQuery, useQueryClient } from "@tansta
 import { useDeferredValue, useState } from "react";
 import { useParams } from "react-router";
 
-import { api, data, Refused, type Schemas } from "../../api/client";
+import { Refused } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Finder, fitting } from "../../kit/fields/Finder";
 import { Empty } from "../../kit/Empty";
 import { Notice } from "../../kit/Notice";
 import { Sheet } from "../../kit/Sheet";
+import { addCheckout } from "./addCheckout";
 import { CheckoutEditor } from "./CheckoutEditor";
 import { PartList } from "../editing/PartList";
 import { Waiting } from "../room/Waiting";
@@ -31,7 +32,7 @@ export function Checkouts() {
   const lines = asked.data?.pages.flatMap((page) => page.parts) ?? [];
   const adding = useMutation({
     mutationFn: ({ name, price }: Sold) =>
-      add(
+      addCheckout(
         code,
         idFor(
           name,
@@ -152,14 +153,6 @@ function WhatItSells({ code, onChoose, onLeave }: Choosing) {
     </>
   );
 }
-
-const add = (code: string, id: string, body: Record<string, unknown>): Promise<Schemas["Part"]> =>
-  data(
-    api.PUT("/desk/api/sites/{site}/parts/{kind}/{part_id}", {
-      params: { path: { site: code, kind: "checkout", part_id: id } },
-      body: { seen: 0, body },
-    }),
-  );
 
 function Chosen({ code, id }: { code: string; id: string }) {
   const asked = useQuery(part(code, "checkout", id));

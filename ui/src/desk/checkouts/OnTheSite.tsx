@@ -77,10 +77,52 @@ export function OnTheSite() {
           {asked.data.map((placement) => (
             <Placement key={placement.checkout} placement={placement} />
           ))}
+          {site ? <ForCarts site={site} everyday={asked.data.find((one) => one.everyday)} /> : null}
           {site ? <AccountPage site={site} /> : null}
         </Body>
       )}
     </Sheet>
+  );
+}
+
+/** How pages and carts that exist already hand over what somebody has chosen, and read what it costs. */
+function ForCarts({
+  site,
+  everyday,
+}: {
+  site: Schemas["SiteView"];
+  everyday: Schemas["PlacementView"] | undefined;
+}) {
+  const link = everyday ? `${everyday.link}?items=PRICE:2:VARIANT,PRICE:1` : undefined;
+  return (
+    <Section aria-labelledby="for-carts">
+      <h2 id="for-carts">From a cart of your own</h2>
+      {link ? (
+        <>
+          <p>
+            A link brings a whole basket: each price by its id, then how many, then the variant. With{" "}
+            <code>add</code> in place of <code>items</code> it goes beside what is in the basket already.
+          </p>
+          <Code>
+            <span>Link</span>
+            <pre>{link}</pre>
+            <Copy text={link}>Copy this link</Copy>
+          </Code>
+        </>
+      ) : (
+        <p>With an everyday checkout a link can bring a whole basket. Any checkout can be made it.</p>
+      )}
+      <p>What everything costs, in each currency, can be read by any page: it is what real buyers meet.</p>
+      <Code>
+        <span>Prices, as JSON</span>
+        <pre>
+          <a href={site.price_list} target="_blank" rel="noreferrer">
+            {site.price_list}
+          </a>
+        </pre>
+        <Copy text={site.price_list}>Copy this address</Copy>
+      </Code>
+    </Section>
   );
 }
 

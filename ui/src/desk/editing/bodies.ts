@@ -223,7 +223,10 @@ export interface CurrencyBody {
 export interface CheckoutBody {
   id: string;
   name: string;
-  prices: string[];
+  prices?: string[];
+  choose?: "one" | "several";
+  everyday?: boolean;
+  discount?: { percent?: string; amount?: Amounts };
   heading?: string;
   text?: string;
   button?: string;

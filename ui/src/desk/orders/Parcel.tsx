@@ -5,6 +5,7 @@ import { useState } from "react";
 import { api, data, fieldProblem, type Schemas } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Field } from "../../kit/fields/Field";
+import { Tick } from "../../kit/fields/Tick";
 import { inFull } from "../../kit/format/webAddress";
 import { whenInFull } from "../../kit/format/when";
 import { Section } from "../../kit/Sheet";
@@ -21,15 +22,18 @@ interface Props {
 export function Parcel({ code, mode, found }: Props) {
   const { mayWord } = useRole(code);
   const [open, setOpen] = useState(false);
-  if (!found.parcel) return null;
+  if (!found.goods.length) return null;
+  const left = found.goods.filter((one) => !one.sent);
   const sent = found.events.filter((event) => event.kind === "order.sent");
   return (
     <Section aria-label="The parcel">
       {sent.map((event) => {
-        const { follow } = event.body as { follow?: string };
+        const { follow, lines } = event.body as { follow?: string; lines?: number[] };
+        const inside = found.goods.filter((one) => lines?.includes(one.line));
         return (
           <p key={event.at}>
-            Sent {whenInFull(event.at)}.{" "}
+            Sent {whenInFull(event.at)}
+            {inside.length ? `: ${inside.map((one) => one.name).join("; ")}` : ""}.{" "}
             {follow ? (
               <a href={follow} target="_blank" rel="noreferrer noopener">
                 Follow it
@@ -38,12 +42,18 @@ export function Parcel({ code, mode, found }: Props) {
           </p>
         );
       })}
-      {sent.length ? null : <p>It was not sent yet.</p>}
+      {!sent.length ? (
+        <p>It was not sent yet.</p>
+      ) : left.length ? (
+        <p>Not sent yet: {left.map((one) => one.name).join("; ")}.</p>
+      ) : null}
       {!mayWord ? null : open ? (
         <Sending code={code} mode={mode} found={found} done={() => setOpen(false)} />
       ) : (
         <div>
-          <Button onPress={() => setOpen(true)}>{sent.length ? "Send another" : "Mark as sent"}</Button>
+          <Button onPress={() => setOpen(true)}>
+            {!sent.length ? "Mark as sent" : left.length ? "Mark the rest as sent" : "Send another"}
+          </Button>
         </div>
       )}
     </Section>
@@ -54,6 +64,11 @@ function Sending({ code, mode, found, done }: Props & { done: () => void }) {
   const queries = useQueryClient();
   const tell = useTell();
   const [follow, setFollow] = useState("");
+  const { goods } = found;
+  const [inside, setInside] = useState(() => {
+    const left = goods.filter((one) => !one.sent);
+    return (left.length ? left : goods).map((one) => one.line);
+  });
   // However often it is pressed, this is said once.
   const [askedAs] = useState(() => crypto.randomUUID());
   const asked = useMutation({
@@ -61,7 +76,11 @@ function Sending({ code, mode, found, done }: Props & { done: () => void }) {
       data(
         api.POST("/desk/api/sites/{site}/books/{mode}/orders/{code}/sent", {
           params: { path: { site: code, mode, code: found.code } },
-          body: { asked_as: askedAs, ...(follow.trim() ? { follow: inFull(follow.trim()) } : {}) },
+          body: {
+            asked_as: askedAs,
+            lines: inside,
+            ...(follow.trim() ? { follow: inFull(follow.trim()) } : {}),
+          },
         }),
       ),
     onSuccess: () => {
@@ -79,6 +98,25 @@ function Sending({ code, mode, found, done }: Props & { done: () => void }) {
         asked.mutate();
       }}
     >
+      {goods.length > 1 ? (
+        <fieldset style={{ border: 0, padding: 0, margin: 0 }}>
+          <legend>What is in this parcel</legend>
+          {goods.map((one) => (
+            <Tick
+              key={one.line}
+              on={inside.includes(one.line)}
+              onChange={(ticked) =>
+                setInside((before) =>
+                  ticked ? [...before, one.line] : before.filter((line) => line !== one.line),
+                )
+              }
+            >
+              {one.quantity > 1 ? `${one.quantity} × ${one.name}` : one.name}
+              {one.sent ? ", sent before" : ""}
+            </Tick>
+          ))}
+        </fieldset>
+      ) : null}
       <Field
         label="Where it can be followed"
         hint="The carrier's web address for this parcel; may be left empty"
@@ -87,7 +125,7 @@ function Sending({ code, mode, found, done }: Props & { done: () => void }) {
         onChange={setFollow}
       />
       <div>
-        <Button look="main" type="submit" isPending={asked.isPending}>
+        <Button look="main" type="submit" isPending={asked.isPending} isDisabled={!inside.length}>
           It was sent
         </Button>{" "}
         <Button look="plain" onPress={done}>

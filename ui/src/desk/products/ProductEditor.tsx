@@ -13,6 +13,7 @@ import { PictureField } from "./PictureField";
 import { Ladder } from "./Ladder";
 import { PriceEditor } from "./PriceEditor";
 import { Availability, KindSentence, Returns } from "./ProductSentences";
+import { SoldAt } from "./SoldAt";
 import { Variants } from "./Variants";
 import { SaveLine, SaveTrouble } from "../editing/SaveLine";
 import {
@@ -103,6 +104,7 @@ export function ProductEditor({ code, view }: { code: string; view: Schemas["Par
         problem={problem}
         change={change}
       />
+      <SoldAt code={code} body={body} mayConfigure={mayConfigure} saved={draft.state.kind === "saved"} />
       <Words body={body} mayConfigure={mayConfigure} mayWord={mayWord} problem={problem} change={change} />
       {mayConfigure ? (
         <>

@@ -14,7 +14,8 @@ router = desk_router()
 
 
 class PlacementView(BaseModel):
-    """How a checkout is put on the site: its link, and the snippet of a button that opens it over the page."""
+    """How a checkout is put on the site: its link, and the snippet of a button that opens it over the page. `prices`
+    are those that it lists; the `everyday` one sells any."""
 
     checkout: str
     name: str
@@ -22,6 +23,8 @@ class PlacementView(BaseModel):
     snippet: str
     script: str
     test_link: str
+    prices: list[str]
+    everyday: bool
 
 
 @router.get("/sites/{site}/placements")

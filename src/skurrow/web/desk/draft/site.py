@@ -46,7 +46,8 @@ class SiteView(BaseModel):
     parts were edited since the last release, `role` what the person is there, `pictures` where its pictures are;
     `selling` whether new orders are taken, with how many parts are `stopped`; `aside` how much could not be handled.
     Before `live_since` whoever comes may buy for a test if `everybody_tries` or the website is `on_this_machine`;
-    `has_sold`: there are orders of real buyers; `account` is the page where customers find what they have bought."""
+    `has_sold`: there are orders of real buyers; `account` is the page where customers find what they have bought,
+    `price_list` the open list of what can be bought."""
 
     code: str
     role: Literal["developer", "owner", "onlooker"]
@@ -66,6 +67,7 @@ class SiteView(BaseModel):
     time_zone: str
     pictures: str
     account: str
+    price_list: str
     selling: Literal["opened", "closed", "stopped"]
     stopped: int
     aside: int
@@ -323,6 +325,7 @@ async def _site_view(context: Means, at: AtSite) -> SiteView:
             ],
             "release": state.release and _release_view(state.release),
             "account": f"{context.settings.counter_url}/account/{state.row.code}",
+            "price_list": f"{context.settings.counter_url}/counter/prices/{state.row.code}",
             "live_since": state.row.live_since,
             "archived_at": state.row.archived_at,
             "everybody_tries": state.row.everybody_tries,

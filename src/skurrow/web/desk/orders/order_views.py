@@ -174,9 +174,18 @@ class BegunView(BaseModel):
     what: str
 
 
+class GoodsView(BaseModel):
+    """A line of an order that is sent, and whether it was."""
+
+    line: int
+    name: str
+    quantity: int
+    sent: bool
+
+
 class OrderView(OrderSummary):
-    """An order with everything that belongs to it; `quote` as it was computed when it was placed. `parcel`: something
-    of it is sent."""
+    """An order with everything that belongs to it; `quote` as it was computed when it was placed. `goods`: what of it
+    is sent."""
 
     checkout: str
     buyer: BoughtBy
@@ -197,7 +206,7 @@ class OrderView(OrderSummary):
     transfers: list[TransferLine]
     review: HeldView | None
     subscriptions: list[BegunView]
-    parcel: bool
+    goods: list[GoodsView]
 
 
 def transfer_line(row: TransferRow) -> TransferLine:

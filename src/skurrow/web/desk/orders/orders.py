@@ -21,6 +21,7 @@ from skurrow.web.desk.orders.order_views import (
     BegunView,
     ChargeView,
     EventView,
+    GoodsView,
     HeldView,
     OrderList,
     OrderSummary,
@@ -47,10 +48,12 @@ class ByHand(Given):
 
 
 class SentRequest(Given):
-    """A parcel was sent, said once for each `asked_as`; `follow` is the web address where the carrier shows it."""
+    """A parcel was sent, said once for each `asked_as`; `follow` is the web address where the carrier shows it, `lines`
+    the numbers of what is in it (none: all of it)."""
 
     asked_as: UUID
     follow: Annotated[HttpUrl, UrlConstraints(max_length=500)] | None = None
+    lines: Annotated[list[Annotated[int, Field(ge=0, le=500)]], Field(max_length=500)] = Field(default_factory=list)
 
 
 class HeldDecision(Given):
@@ -135,14 +138,15 @@ async def show_order(mode: ModeName, code: str, at: Site, context: Means) -> Ord
         awaited=None if story.awaited is None else AwaitedView.model_validate(story.awaited, from_attributes=True),
         transfers=[transfer_line(row) for row in story.transfers],
         review=None if story.review is None else HeldView.model_validate(story.review, from_attributes=True),
-        parcel=story.parcel,
+        goods=[GoodsView.model_validate(one, from_attributes=True) for one in story.goods],
     )
 
 
 @router.post("/sites/{site}/books/{mode}/orders/{code}/sent", status_code=status.HTTP_204_NO_CONTENT)
 async def mark_sent(mode: ModeName, code: str, body: SentRequest, at: Selling, context: Means) -> None:
     """Marks a parcel of an order as sent; the buyer gets a mail."""
-    await sent.mark_sent(context, at.site_id, mode, code, at.person.id, body.asked_as, str(body.follow or ""))
+    follow = str(body.follow or "")
+    await sent.mark_sent(context, at.site_id, mode, code, at.person.id, body.asked_as, follow, body.lines)
 
 
 @router.post("/sites/{site}/books/{mode}/orders/{code}/by-hand", status_code=status.HTTP_204_NO_CONTENT)
