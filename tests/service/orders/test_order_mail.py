@@ -35,11 +35,11 @@ from tests.service.payments.test_ways import COLLECT, POST, all_ways, pressed  #
 from tests.service.people.test_people import mailbox  # noqa: F401
 
 
-async def put_by(shop: Shop) -> list[tuple[str, str, str]]:
-    """Subjects, texts and addresses of the mails about orders, the first one first."""
-    query = "select subject, sealed_text, to_address from mails where key like 'order %%' order by created_at, id"
+async def put_by(shop: Shop, of: str = "order") -> list[tuple[str, str, str]]:
+    """Subjects, texts and addresses of the mails about orders, or something else, the first one first."""
+    query = "select subject, sealed_text, to_address from mails where key like %(of)s order by created_at, id"
     async with site_transaction(shop.context.pool, shop.site_id) as db:
-        found = await rows(db, PutBy, query, {})
+        found = await rows(db, PutBy, query, {"of": f"{of} %"})
     return [(one.subject, shop.context.vault.open(one.sealed_text), one.to_address) for one in found]
 
 
@@ -225,7 +225,7 @@ async def test_the_things_of_an_order_are_sent_one_by_one(shop: Shop) -> None:
         ["Coptic stitch kit, Moss"],
         ["Linen thread set", "Bench press"],
     ]
-    begun = [one[1] for one in await put_by(shop) if one[0] == "[Test] Your Bench press"]
+    begun = [one[1] for one in await put_by(shop, "subscription") if one[0] == "[Test] Your Bench press"]
     assert f"It was paid with your order {code}: " in begun[0]
     assert "Paid today" not in begun[0]
 

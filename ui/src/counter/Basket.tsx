@@ -285,7 +285,7 @@ function Taken({
       <div className="row">
         {price.largest > price.smallest ? (
           <Stepper
-            label={`How many: ${name}`}
+            of={name}
             value={thing.quantity}
             smallest={price.smallest}
             largest={price.largest}

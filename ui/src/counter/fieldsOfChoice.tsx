@@ -184,7 +184,7 @@ export function VariantField({
 /** How many, by buttons or typed. */
 export function Stepper({
   id,
-  label,
+  of,
   value,
   smallest,
   largest,
@@ -192,8 +192,8 @@ export function Stepper({
   onChange,
 }: {
   id?: string;
-  /** Where no label stands beside it. */
-  label?: string;
+  /** Of what, where no label stands beside it. */
+  of?: string;
   value: number;
   smallest: number;
   largest: number;
@@ -201,12 +201,12 @@ export function Stepper({
   onChange: (count: number) => void;
 }) {
   const to = (count: number) => onChange(Math.min(largest, Math.max(smallest, count)));
-  const of = label ? `, ${label}` : "";
+  const named = of ? `: ${of}` : "";
   return (
     <Count>
       <button
         type="button"
-        aria-label={`One fewer${of}`}
+        aria-label={`One fewer${named}`}
         disabled={value <= smallest}
         onClick={() => to(value - 1)}
       >
@@ -218,7 +218,7 @@ export function Stepper({
         inputMode="numeric"
         autoComplete="off"
         value={value}
-        aria-label={label}
+        aria-label={of ? `How many: ${of}` : undefined}
         aria-invalid={wrong}
         onChange={(event) => {
           const typed = Number.parseInt(event.target.value.replace(/\D/g, ""), 10);
@@ -228,7 +228,7 @@ export function Stepper({
       />
       <button
         type="button"
-        aria-label={`One more${of}`}
+        aria-label={`One more${named}`}
         disabled={value >= largest}
         onClick={() => to(value + 1)}
       >
