@@ -16,6 +16,7 @@ import sqlite3
 import subprocess
 import tempfile
 import time
+import uuid
 from collections import Counter
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
@@ -35,8 +36,16 @@ from skurrow.run.processes import Part, keep_running, stop_all
 APPROVED, NO_FUNDS = "9100246810121409", "9200246810122406"
 FAULTS = {"error": 0.06, "lost": 0.05, "cut": 0.08, "slow": 0.2, "seconds": 1.5}
 FAULTS |= {"twice": 0.3, "late": 0.2, "forgotten": 0.1}
-EXPECTED = {True: "43.20", False: "48.00"}
-"""What a kit costs that is collected, with the coupon BIND10 and without."""
+ONE = {"variant": "moss"}
+THREE = {
+    "items": [{"price": "kit", "variant": "moss"}, {"price": "thread", "quantity": 2}, {"price": "papers"}],
+    "currency": "GBP",
+}
+BOUGHT: list[tuple[str, dict[str, Any], dict[bool, str]]] = [
+    ("ostrel-kit", ONE, {True: "43.20", False: "48.00"}),
+    ("ostrel-shop?currency=GBP", THREE, {True: "83.80", False: "88.00"}),
+]
+"""What a buyer may buy, one kit in each: where, what, and what it comes to with the coupon and without."""
 
 
 @dataclass
@@ -48,7 +57,7 @@ class Told:
     buyers: Counter[str] = field(default_factory=Counter)
     kills: int = 0
     seconds: float = 0
-    gateway_sum: int = 0
+    charges: Counter[str] = field(default_factory=Counter)
     recovered: int = 0
     health: list[tuple[float, int]] = field(default_factory=list)
     wrong: list[str] = field(default_factory=list)
@@ -270,7 +279,8 @@ async def _buy_all(
 
 async def _buy(web: httpx.AsyncClient, cards: httpx.AsyncClient, n: int, chance: random.Random) -> str:
     """One buyer, who presses again whenever there was no answer, and now and then although there will be one."""
-    while (answer := await _asked(web, "GET", "/buy/ostrel-kit")).status_code == 503:
+    where, what, expected = BOUGHT[chance.random() < 0.5]
+    while (answer := await _asked(web, "GET", f"/buy/{where}")).status_code == 503:
         await asyncio.sleep(0.3)
     page = answer.text
     found = re.search(r'"visit":\s*"([^"]+)"', page)
@@ -280,9 +290,15 @@ async def _buy(web: httpx.AsyncClient, cards: httpx.AsyncClient, n: int, chance:
     token = (await _asked(cards, "POST", "/tokens", body)).json()["token"]
     coupon = chance.random() < 0.5
     order: dict[str, Any] = {"visit": visit, "country": "NL", "email": f"{n}@buyers.example.org", "name": f"Buyer {n}"}
-    order |= {"variant": "moss", "delivery": "collect", "token": token}
+    order |= {**what, "delivery": "collect", "token": token}
+    if "items" in what:
+        order["basket"] = str(uuid.UUID(int=chance.getrandbits(128), version=4))
+        put = {"visit": visit, "basket": order["basket"], "put": [{"quantity": 1, **one} for one in what["items"]]}
+        while (answer := await _asked(web, "POST", "/counter/api/basket", put)).status_code == 503:
+            await asyncio.sleep(0.3)
+        assert answer.is_success, answer.text
     for _ in range(200):
-        wanted = {**order, "coupons": ["BIND10"] if coupon else [], "expected": EXPECTED[coupon]}
+        wanted = {**order, "coupons": ["BIND10"] if coupon else [], "expected": expected[coupon]}
         presses = [_asked(web, "POST", "/counter/api/pay", wanted) for _ in range(2 if chance.random() < 0.2 else 1)]
         answers = [one for one in await asyncio.gather(*presses) if one.status_code != 503]
         # Of two presses one may find everything sold and the other a piece that was given back in between.
@@ -297,7 +313,7 @@ async def _buy(web: httpx.AsyncClient, cards: httpx.AsyncClient, n: int, chance:
                 told = answer.json().get("detail", "")
                 if "sold out" in told:
                     return "sold out"
-                if "used for the last time" in told or "48.00 EUR now" in told:
+                if "used for the last time" in told or f"The amount is {expected[False]}" in told:
                     coupon = False
                 elif answer.status_code != 503 and "being paid" not in told:
                     return f"{answer.status_code} {told}"
@@ -334,7 +350,7 @@ def _compare(installation: Installation, stock: int, told: Told) -> list[str]:
     with sqlite3.connect(installation.folder / "cards.sqlite") as books:
         rows = books.execute("select key, amount, currency, outcome from charge where mode = 'test'").fetchall()
     theirs = {key: parse_amount(amount, currency) for key, amount, currency, outcome in rows if outcome == "approved"}
-    told.gateway_sum = sum(theirs.values())
+    told.charges = Counter(currency for _, _, currency, outcome in rows if outcome == "approved")
     wrong: list[str] = []
     with psycopg.connect(installation.cluster.dsn("postgres", DATABASE)) as db:
 
@@ -354,6 +370,11 @@ def _compare(installation: Installation, stock: int, told: Told) -> list[str]:
             " where o.state <> 'paid'",
             "paid orders have no paper": "select o.id from orders o where o.state = 'paid'"
             " and not exists (select from papers p where p.order_id = o.id)",
+            "paid orders have not one mail": "select o.id from orders o where o.state = 'paid' and 1 <>"
+            " (select count(*) from mails m where m.key like 'order ' || o.id || ' order_paid%')",
+            "baskets were not tied to their paid order": "select o.id from orders o where o.state = 'paid'"
+            " and jsonb_array_length(o.wanted -> 'items') = 3 and not exists (select from baskets b where b.order_id"
+            " = o.id)",
             "series of papers have gaps": "select series from papers group by series"
             " having count(*) <> max(number) or min(number) <> 1",
             "orders hold pieces without being paid": "select h.order_id from stock_holds h join orders o on o.id ="
@@ -373,7 +394,7 @@ def _compare(installation: Installation, stock: int, told: Told) -> list[str]:
             wrong.append(f"stock is {remaining}, and {stock} less {sold} sold is {stock - sold}")
         taken = all_of("select coalesce(sum(taken), 0) from coupon_counts where coupon_id = 'BIND10' and customer = ''")
         used = all_of("select count(*) from coupon_uses where coupon_id = 'BIND10'")
-        discounted = all_of("select count(*) from orders where state = 'paid' and total = 4320")
+        discounted = all_of("select count(*) from orders where state = 'paid' and total in (4320, 8380)")
         if not taken[0][0] == used[0][0] == discounted[0][0]:
             wrong.append(f"coupon: {taken[0][0]} counted, {used[0][0]} noted, {discounted[0][0]} paid with it")
         if told.buyers["paid"] != sold:
@@ -386,8 +407,6 @@ def tell(told: Told, seed: int) -> str:
     fared = ", ".join(f"{count} {state}" for state, count in told.buyers.most_common())
     result = "; ".join(told.wrong) if told.wrong else "both sides agree"
     slowest = f"health said so within {max(took for took, _ in told.health):.1f} s, " if told.health else ""
+    at_gateway = " and ".join(f"{count} charges in {currency}" for currency, count in sorted(told.charges.items()))
     asked = f"{slowest}{told.kills} kills, {told.recovered} charges asked about, {told.seconds:.0f} s"
-    return (
-        f"seed {seed}: {sum(told.buyers.values())} buyers ({fared}), {asked}, "
-        f"{told.gateway_sum / 100:.2f} EUR at the gateway: {result}"
-    )
+    return f"seed {seed}: {sum(told.buyers.values())} buyers ({fared}), {asked}, {at_gateway} at the gateway: {result}"

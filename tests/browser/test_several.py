@@ -83,6 +83,9 @@ def test_a_mixed_basket_is_filled_kept_and_paid_at_once(buyer: BrowserContext, r
     page.goto(checkout_url(running, "shop"))
     page.get_by_role("button", name="Buy another").click()
     expect(page.get_by_text("Nothing yet. Add what you would like.")).to_be_visible()
+    page.goto(f"{checkout_url(running, 'shop')}?add=papers")  # something new is no second look at what was bought
+    expect(taken(page, "Five marbling papers")).to_be_visible()
+    promised_at(page)
 
 
 def test_the_website_hands_its_basket_to_every_frame(browser: Browser, noted: Noted, running: Running) -> None:

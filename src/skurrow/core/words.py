@@ -139,6 +139,8 @@ _SENTENCES = {
     "compare_instalments": "{payments} payments, {amount} in all, against {once} {currency} at once: ",
     "compare_bundle": "{amount} against {against} {currency} for its parts one by one: ",
     "compare_bundle_later": "Every later charge {amount} against {against} {currency}: ",
+    "saves_longer": "Saves {currency} {saved} against {times} × {currency} {each}.",
+    "saves_bundle": "Saves {currency} {saved} against its parts one by one.",
     "compare_less": "{difference} less, {percent} %.",
     "compare_more": "{difference} more, {percent} %.",
     "compare_same": "the same.",

@@ -7,10 +7,12 @@ from typing import Any
 
 import pytest
 
-from skurrow.core.edition import Edition
+from skurrow.core.check.site import check_text
+from skurrow.core.edition import Edition, compile_site
 from skurrow.core.products.price_words import price_words
 from skurrow.core.site.products import Product
-from skurrow.core.tape.comparisons import comparisons, coupon_costs
+from skurrow.core.tape.comparisons import comparisons, coupon_costs, savings
+from skurrow.run.installation import ROOT
 from tests.core.sites import plain, shop, sold
 
 AT = datetime(2026, 11, 26, 10, tzinfo=UTC)
@@ -90,3 +92,18 @@ def test_a_coupon_that_would_not_count_says_why() -> None:
 )
 def test_prices_in_words(price: str, words: str) -> None:
     assert price_words(sold().prices[price], "EUR") == words
+
+
+def test_buyers_read_what_they_save_against_what_stands_before_them() -> None:
+    text = (ROOT / "demo" / "site.yaml").read_text(encoding="utf-8")
+    edition = compile_site(check_text(text))
+    club = ["parcel-month", "parcel-quarter", "parcel-year", "first-book"]
+    assert savings(edition, club, "EUR") == {
+        "parcel-quarter": "Saves EUR 6.00 against 3 × EUR 24.00.",
+        "parcel-year": "Saves EUR 48.00 against 12 × EUR 24.00.",
+        "first-book": "Saves EUR 7.00 against its parts one by one.",
+    }
+    assert savings(edition, ["parcel-year", "kit"], "EUR") == {}  # the months are not offered there
+    assert savings(edition, ["parcel-month", "parcel-year"], "GBP") == {
+        "parcel-year": "Saves GBP 39.50 against 12 × GBP 20.50."  # 240.00 × 0.86 = 206.40, to the half 206.50
+    }

@@ -217,6 +217,7 @@ function Offer({ price, lines, put }: { price: Price; lines: Line[]; put: (thing
         {label}
       </div>
       <div className="words">{price.words}</div>
+      {price.saving ? <div>{price.saving}</div> : null}
       {price.about ? <div className="about">{price.about}</div> : null}
       {price.text ? <div className="about">{price.text}</div> : null}
       {price.refund_days ? <div className="about">{daysToGiveBack(price.refund_days)}</div> : null}

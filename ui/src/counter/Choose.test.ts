@@ -16,6 +16,7 @@ const price = (id: string, more: Partial<Price> = {}): Price => ({
     label: id,
     words: "EUR 48.00 once",
     text: null,
+    saving: null,
     about: null,
     refund_days: null,
     smallest: 1,

@@ -16,6 +16,7 @@ function About({ price, only }: { price: Price; only: boolean }) {
   return (
     <>
       {price.about ? <p>{price.about}</p> : null}
+      {only && price.saving ? <p>{price.saving}</p> : null}
       {only && price.text ? <p>{price.text}</p> : null}
       {days ? <p className="lead">{daysToGiveBack(days)}</p> : null}
     </>

@@ -71,6 +71,8 @@ export function useBasket(
   fresh: Counter,
   counter: Counter,
   setPrices: (prices: Counter["prices"]) => void,
+  /** Which visit is gone on with is known. */
+  ready: boolean,
 ) {
   const { several } = fresh;
   const [id] = useState(() => basketOf(code, fresh));
@@ -122,7 +124,7 @@ export function useBasket(
 
   const begun = useRef(false);
   useEffect(() => {
-    if (!several || !id || begun.current) return;
+    if (!several || !id || !ready || begun.current) return;
     begun.current = true;
     // What the link brings is put in once; whoever comes back to the page by itself finds what they made of it.
     if (fresh.brought) {
@@ -131,7 +133,7 @@ export function useBasket(
       window.history.replaceState(window.history.state, "", address);
       ask(fresh.brought, fresh.adds ? { more: true } : { anew: true });
     } else if (!new URLSearchParams(window.location.search).has("basket")) ask([]);
-  }, [several, id, fresh, ask]);
+  }, [several, id, fresh, ask, ready]);
 
   const put = useCallback(
     (thing: Thing) => {

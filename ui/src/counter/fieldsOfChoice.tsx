@@ -129,12 +129,14 @@ export function PriceField({
               <span className="name">{one.label}</span>
               <br />
               <span className="words">{one.sold_out ? "sold out" : one.words}</span>
-              {one.text ? (
-                <>
-                  <br />
-                  <span className="soft">{one.text}</span>
-                </>
-              ) : null}
+              {[one.saving, one.text].map((text) =>
+                text ? (
+                  <span className="soft" key={text}>
+                    <br />
+                    {text}
+                  </span>
+                ) : null,
+              )}
             </span>
           </label>
         ))}

@@ -166,10 +166,13 @@ export function useVisit(code: CheckoutCode, fresh: Counter, back?: string) {
     }
     data(api.POST("/counter/api/resume", { body: { visit: kept, fresh: fresh.visit, basket } })).then(
       async (resumed) => {
-        take(await asWished(resumed.counter));
         const { progress } = resumed;
-        if (progress.confirmation || progress.state === "cancelled")
-          setPhase({ kind: "bought before", progress });
+        const isOver = Boolean(progress.confirmation) || progress.state === "cancelled";
+        // Whoever has something in their basket since has begun anew.
+        const more = fresh.several && (fresh.brought ?? resumed.counter.basket.things).length > 0;
+        take(await asWished(isOver && more ? fresh : resumed.counter));
+        if (isOver && !more) setPhase({ kind: "bought before", progress });
+        else if (isOver) setPhase({ kind: "form" });
         else if (progress.state === "pending") void findOut();
         else setPhase({ kind: "form", refused: resumed.progress.message ?? undefined });
       },

@@ -6,7 +6,7 @@ A difference is positive where the one looked at costs less. Percentages are rou
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from decimal import ROUND_HALF_UP, Decimal
@@ -64,6 +64,28 @@ def comparisons(edition: Edition, product: Product, currency: str) -> list[Compa
         *_instalments(offered, currency),
         *(one for priced in offered for one in _bundle(edition, priced, currency)),
     ]
+
+
+def savings(edition: Edition, prices: Sequence[str], currency: str) -> dict[str, str]:
+    """What buyers save with some of the prices that stand before them, in a sentence: a longer time against a shorter
+    one that they could have instead, a bundle against its parts."""
+    found: dict[str, str] = {}
+    products = dict.fromkeys(edition.prices[price].product.id for price in prices)
+    for name in products:
+        product = edition.product(name)
+        for one in comparisons(edition, product, currency) if product is not None else ():
+            if one.saved <= 0 or one.price not in prices:
+                continue
+            saved = format_amount(one.saved, currency)
+            if one.kind == "bundle":
+                found[one.price] = sentence("saves_bundle", currency=currency, saved=saved)
+            elif one.kind == "longer" and one.against in prices:
+                each = edition.prices[one.against].amounts[currency]
+                times, each_written = str(one.against_amount // each), format_amount(each, currency)
+                found[one.price] = sentence(
+                    "saves_longer", currency=currency, saved=saved, times=times, each=each_written
+                )
+    return found
 
 
 def coupon_costs(edition: Edition, name: str, currency: str, at: datetime) -> list[CouponCost]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from datetime import datetime, timedelta
 from ipaddress import ip_address
 from uuid import UUID
@@ -14,6 +14,7 @@ from skurrow.core.countries import COUNTRIES
 from skurrow.core.edition import Edition
 from skurrow.core.site.checkouts import Checkout
 from skurrow.core.site.stand_in_buyers import StandInBuyer
+from skurrow.core.tape.comparisons import savings
 from skurrow.gateway.protocol import Mode
 from skurrow.service import calendars
 from skurrow.service.context import Context
@@ -53,7 +54,8 @@ class Filled:
 class Counter:
     """What a checkout page needs to be shown. `currencies` can be chosen, where there is a `chooser`; the link has
     `asked` for one of them. `brought` is what the link brings along, in place of what lies in the `basket`
-    or, if it `adds`, beside it."""
+    or, if it `adds`, beside it. `savings`
+    say what some prices save."""
 
     visit: str
     site_id: UUID
@@ -78,6 +80,7 @@ class Counter:
     basket: Basket = NOTHING_IN_IT
     brought: tuple[Thing, ...] | None = None
     adds: bool = False
+    savings: dict[str, str] = field(default_factory=dict)
 
 
 async def open_preview(context: Context, token: str) -> Counter:
@@ -258,6 +261,7 @@ def counter_of(
         offered=[offered_of(edition, left, price, price in gone) for price in prices],
         first=first_chosen(edition, prices) if prices else "",
         basket=basket,
+        savings=savings(edition, prices, currency),
         coupon=visit.coupon if checkout.coupons != "none" else None,
         coupons=can_be_typed(edition, checkout, context.book_now().astimezone(shop.zone).date()),
         pay=at_counter(context, edition, connected, currency, card),

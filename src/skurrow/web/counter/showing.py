@@ -105,6 +105,7 @@ def _price_view(counter: Counter, one: Offered) -> PriceView:
         label=priced.price.label or priced.product.name,
         words=price_words(priced, currency),
         text=priced.price.text,
+        saving=counter.savings.get(priced.price.id),
         about=priced.product.text,
         refund_days=priced.product.refund_days,
         smallest=limits.min,

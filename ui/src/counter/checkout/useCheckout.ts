@@ -32,7 +32,7 @@ export function useCheckout(code: CheckoutCode, fresh: Counter, back: string | u
   const [way, setWay] = useState<string>();
   const { typed, set, setParcel, missing, setMissing } = useTyped(code, fresh);
   const [chosen, choose] = useChosen(code, fresh);
-  const basket = useBasket(code, fresh, counter, visit.setPrices);
+  const basket = useBasket(code, fresh, counter, visit.setPrices, visit.phase.kind !== "resuming");
   const lines = linesOf(counter, counter.several ? basket.things : []);
   const wanted = wantedOf(counter, chosen, lines);
   const { quote, problem: quoteProblem, askAgain, current } = useQuote(counter.visit, typed, wanted);
