@@ -12,6 +12,7 @@ import pytest
 
 from skurrow.core.money import format_amount
 from skurrow.core.order import Buyer, QuoteRefused
+from skurrow.core.problems import InvalidInput
 from skurrow.service.counter import baskets, opening, paying, pricing, returning
 from skurrow.service.counter.baskets import Basket, Thing, things_of_link
 from skurrow.service.counter.opening import Counter
@@ -21,6 +22,7 @@ from skurrow.service.draft import configuration
 from skurrow.service.limits import BASKETS
 from skurrow.service.orders import books
 from skurrow.service.papers.papers import of_row
+from skurrow.service.payments import gateways
 from skurrow.service.refusals import Conflict, TooMany
 from skurrow.store.book import Book
 from skurrow.store.database import site_transaction
@@ -212,6 +214,26 @@ async def test_a_checkouts_own_discount_comes_off_each_thing_in_each_currency(sh
     visit = await visiting(shop, currency="GBP")
     quoted = (await pricing.quote_visit(shop.context, visit, NL, taking(KIT, THREAD))).quote
     assert [line.subtotal - line.left for line in quoted.lines] == [172, 172]  # 2.00 at 0.86
+
+
+async def test_a_checkout_offers_some_of_the_ways_to_pay(shop: Shop) -> None:
+    keys = shop.cards.installation.test_gateways()
+    for gateway in ("standin-wallet", "standin-debit"):
+        await gateways.connect(shop.context, shop.site_id, gateway, "test", keys[gateway])
+    visit = await visiting(shop)
+    assert [one.gateway for one in (await opened(shop)).pay] == ["standin-cards", "standin-wallet", "standin-debit"]
+    await edit(shop, "checkout", "shop", ways=["standin-wallet"])
+    counter = await opened(shop, country="JP")
+    assert [one.gateway for one in counter.pay] == ["standin-wallet"]
+    assert "JPY" not in counter.currencies  # the wallet takes none
+    only = read_visit(shop.context, counter.visit)
+    priced = await pricing.quote_visit(shop.context, only, NL, taking(THREAD))
+    assert await pricing.ways_to_pay(shop.context, only, priced, "NL") == ["standin-wallet"]
+    with pytest.raises(QuoteRefused, match="This way to pay is not offered any more"):
+        await pay(shop, only, taking(THREAD), way="standin-cards")
+    assert (await pay(shop, visit, taking(THREAD), way="standin-cards")).state == "paid"  # as they met it
+    with pytest.raises(InvalidInput, match="is not among the site's ways to pay"):
+        await edit(shop, "checkout", "shop", ways=["unheard-of"])
 
 
 # -- baskets ---------------------------------------------------------------------------------------------------------

@@ -4,7 +4,7 @@ import { useCallback, useEffect, useRef, useState } from "react";
 import { api, data, Refused, type Problem, type Schemas } from "../api/client";
 import type { Counter } from "./boot";
 import type { Price, Variant } from "./chosen";
-import { type CheckoutCode, keptBasket } from "./kept";
+import { basketOf, type CheckoutCode } from "./kept";
 import type { Wanted } from "./useVisit";
 
 export type Thing = Schemas["ThingView"];
@@ -16,13 +16,6 @@ export interface Line {
   thing: Thing;
   price: Price;
   variant: Variant | undefined;
-}
-
-/** The basket of this browser: the one that the website hands over, else the counter's own. None in a preview. */
-export function basketOf(code: CheckoutCode, counter: Counter): string | undefined {
-  if (!counter.several || code === null) return undefined;
-  const handed = new URLSearchParams(window.location.search).get("basket");
-  return handed && /^[0-9a-f-]{36}$/i.test(handed) ? handed : keptBasket(counter.site_url);
 }
 
 const same = (one: Thing, other: Thing) => one.price === other.price && one.variant === other.variant;

@@ -46,8 +46,19 @@ export function keepCurrency(code: CheckoutCode, site: string, currency: string)
   if (code !== null) set("localStorage", `currency ${site}`, currency);
 }
 
+/** The basket of this browser at a checkout that takes several things: the one that the website hands over, else the
+ * counter's own. None in a preview. */
+export function basketOf(
+  code: CheckoutCode,
+  { several, site_url }: { several: boolean; site_url: string },
+): string | undefined {
+  if (!several || code === null) return undefined;
+  const handed = new URLSearchParams(window.location.search).get("basket");
+  return handed && /^[0-9a-f-]{36}$/i.test(handed) ? handed : keptBasket(site_url);
+}
+
 /** The basket of a website's checkouts, where the website itself keeps none. */
-export function keptBasket(site: string): string {
+function keptBasket(site: string): string {
   const kept = get("localStorage", `basket ${site}`);
   if (kept) return kept;
   const made = newId();

@@ -2,10 +2,9 @@
 import { useCallback, useEffect, useRef, useState } from "react";
 
 import { api, data, Refused, type Problem, type Schemas } from "../api/client";
-import { basketOf } from "./basket";
 import type { Counter, Progress, Quote } from "./boot";
 import { inCurrency, wishedCurrency } from "./currency";
-import { keepProof, keepVisit, keptVisit, type CheckoutCode, type Typed } from "./kept";
+import { basketOf, keepProof, keepVisit, keptVisit, type CheckoutCode, type Typed } from "./kept";
 
 /** A choice as the server is asked about it. */
 export interface Wanted {

@@ -26,6 +26,12 @@ def checkout_problems(site: SiteFile, known: Mapping[str, Known], checkout: Chec
     if checkout.everyday and first is not None:
         message = f"“{first.name}” is the everyday checkout already"
         yield Problem((*path, "everyday"), message, "Keep one of them", "repeated")
+    yield from repeated([((*path, "ways", j), way) for j, way in enumerate(checkout.ways or [])], "way to pay here")
+    offered = [way.gateway for way in site.payments.ways]
+    for j, way in enumerate(checkout.ways or []):
+        if offered and way not in offered:
+            message = f"“{way}” is not among the site's ways to pay"
+            yield Problem((*path, "ways", j), message, f"Choose among {', '.join(offered)}", "unknown")
     if checkout.discount is not None:
         yield from _discount_problems(site, checkout.discount, (*path, "discount"))
     yield from repeated([((*path, "prices", j), price) for j, price in enumerate(checkout.prices)], "price here")

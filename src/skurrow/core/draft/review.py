@@ -186,6 +186,7 @@ def _page_effects(before: Edition | None, after: Edition, name: str) -> Iterator
         ("pay button", old.button, new.button),
         ("what is bought", _sold(before, old), _sold(after, new)),
         ("how many things may be taken", _taken(old), _taken(new)),
+        ("ways to pay", ", ".join(old.ways or ["all"]), ", ".join(new.ways or ["all"])),
         ("name of the business", before.site.site.name, after.site.site.name),
         ("colour", before.site.site.colour, after.site.site.colour),
     ):

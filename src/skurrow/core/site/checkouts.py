@@ -21,7 +21,8 @@ class Checkout(Listed):
     """A form that sells prices: one, those that the buyer may choose between, or, with `choose: several`, as many of
     them as the buyer likes. The `everyday` one sells whatever a basket holds, and its `prices` may be left out.
 
-    `discount` comes off each thing sold there, before any coupon.
+    `discount` comes off each thing sold there, before any coupon. `ways` names the gateways that are offered there, of
+    those that the site offers (None: all of them).
     `coupons` says whether buyers may type one there, or whether only a link brings one; those that come by themselves
     count everywhere. `coupon_words` open the field. `locked` is a reason for which editing asks first.
     """
@@ -37,6 +38,7 @@ class Checkout(Listed):
         str, StringConstraints(strip_whitespace=True, min_length=1, max_length=40), AfterValidator(one_line)
     ] = "Pay"
     discount: CheckoutDiscount | None = None
+    ways: Annotated[list[Code], Field(min_length=1, max_length=20)] | None = None
     coupons: Literal["offered", "by_link", "none"] = "offered"
     coupon_words: Annotated[
         str | None, StringConstraints(strip_whitespace=True, min_length=1, max_length=60), AfterValidator(one_line)
@@ -49,3 +51,7 @@ class Checkout(Listed):
     def takes_several(self) -> bool:
         """Whether a buyer may take several things at once."""
         return self.everyday or self.choose == "several"
+
+    def takes(self, gateway: str) -> bool:
+        """Whether a gateway is offered there."""
+        return self.ways is None or gateway in self.ways

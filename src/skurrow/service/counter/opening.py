@@ -26,7 +26,7 @@ from skurrow.service.counter.selling_states import check_open, stopped_prices
 from skurrow.service.counter.visit import PREVIEWING, Visit, is_test_pass, signed
 from skurrow.service.draft.configuration import edition_at, met
 from skurrow.service.orders import holding
-from skurrow.service.payments.gateways import connections_for
+from skurrow.service.payments.gateways import connections_at
 from skurrow.service.payments.ways import CounterWay, at_counter
 from skurrow.service.refusals import Closed, NotFound
 from skurrow.store.book import Book
@@ -96,10 +96,10 @@ async def open_preview(context: Context, token: str) -> Counter:
             raise NotFound("there is no such site")
         change, release = await met(book)
         edition = await edition_at(context, db, site.id, change)
-        connected = await connections_for(book)
         if data["c"] not in edition.checkouts:
             raise NotFound("there is no such checkout")
         checkout = edition.checkouts[data["c"]]
+        connected = await connections_at(book, checkout)
         held = filled_basket(edition, checkout)
         left = await left_at(book, edition, shown_at(checkout, held))
         there = await calendars.of_book(context, book)
@@ -177,7 +177,7 @@ async def open_counter(
             raise NotFound("there is no such checkout")
         if tries is None:
             check_open(row, edition, checkout.id, checkout.prices, under_way=False)
-        connected = await connections_for(book)
+        connected = await connections_at(book, checkout)
         written = items or add
         brought, wrong = things_of_link(edition, checkout, written) if written else (None, [])
         held = await basket_at(book, edition, checkout, basket, wrong)

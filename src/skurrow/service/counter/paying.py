@@ -35,7 +35,7 @@ from skurrow.service.events import record
 from skurrow.service.orders import settling
 from skurrow.service.orders.attempts import ask_soon, open_attempt, request_of
 from skurrow.service.payments import ways
-from skurrow.service.payments.gateways import connections_for, gateway_of
+from skurrow.service.payments.gateways import connections_at, connections_for, gateway_of
 from skurrow.service.refusals import Closed, Conflict, TooMany
 from skurrow.service.tax import tax_numbers
 from skurrow.store.book import Book
@@ -97,7 +97,7 @@ async def _pay(context: Context, visit: Visit, payment: Payment, opened: _Opened
         priced = await priced_now(context, db, edition, visit, payment, asked)
         quoted = priced.quote
         due = format_amount(quoted.due_today, quoted.currency)
-        connected = await connections_for(book)
+        connected = await connections_at(book, edition.checkouts[visit.checkout_id])
         as_typed = order_as_typed(context, edition, visit, payment, priced, seen)
         order = await placed(context, book, as_typed)
         if order.state in ("paid", "waiting", "cancelled"):

@@ -86,7 +86,8 @@ async def quote_visit(
 async def ways_to_pay(context: Context, visit: Visit, priced: Priced, country: str) -> list[str]:
     """The gateways with which a visit's order can be paid, in the owner's order."""
     edition = await edition_of(context, visit.site_id, visit.change)
-    connected = await lately_usable(context, visit.site_id, visit.mode)
+    checkout = edition.checkouts[visit.checkout_id]
+    connected = [one for one in await lately_usable(context, visit.site_id, visit.mode) if checkout.takes(one.gateway)]
     sale = sale_of(priced.quote, country, priced.collected)
     return [offer.gateway for offer in offers(edition, connected, sale) if offer.why_not is None]
 

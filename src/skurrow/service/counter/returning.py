@@ -17,7 +17,7 @@ from skurrow.service.counter.progress import Progress, progress, progress_of
 from skurrow.service.counter.selling_states import check_open, stopped_prices
 from skurrow.service.counter.visit import Visit, read_visit
 from skurrow.service.draft.configuration import edition_at
-from skurrow.service.payments.gateways import connections_for
+from skurrow.service.payments.gateways import connections_at
 from skurrow.service.refusals import Closed, NotFound
 from skurrow.store.book import Book
 from skurrow.store.database import site_transaction
@@ -64,7 +64,7 @@ async def _shown(
         selling = await selling_states.selling(db, visit.site_id)
         if visit.hindered and under_way:
             check_open(selling, edition, checkout.id, checkout.prices, under_way=True)
-        connected = await connections_for(book)
+        connected = await connections_at(book, checkout)
         held = await basket_at(book, edition, checkout, basket)
         prices = shown_at(checkout, held)
         left = await left_at(book, edition, prices)

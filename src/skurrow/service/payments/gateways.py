@@ -7,6 +7,7 @@ from datetime import datetime
 from uuid import UUID
 
 from skurrow.core.problems import InvalidInput, Problem
+from skurrow.core.site.checkouts import Checkout
 from skurrow.gateway.protocol import Account, Credentials, Gateway, Mode, NoAnswer, NotAccepted
 from skurrow.gateway.registry import ABILITIES, NAMES, account_from, make_gateway
 from skurrow.service.context import Context
@@ -118,6 +119,11 @@ async def ask(context: Context, site_id: UUID, connection_id: UUID) -> Answer:
 async def connections_for(book: Book) -> list[ConnectionRow]:
     """The gateways that buyers of a mode may be charged through, as they were connected."""
     return [row for row in await connections.current_connections(book.db, book.site_id) if row.mode == book.mode]
+
+
+async def connections_at(book: Book, checkout: Checkout) -> list[ConnectionRow]:
+    """The same, of those that a checkout offers."""
+    return [row for row in await connections_for(book) if checkout.takes(row.adapter)]
 
 
 def account_of(row: ConnectionRow) -> Account:

@@ -143,6 +143,7 @@ async def tapes(
         buyer = _changed(of, real_buyer(of) if real else _stand_in(of, choice.id), choice)
         at = _at(context.now() if real else there.book_now(), of, choice.on)
         taken = tolls["live" if real else "test"] or tolls["test"]
+        taken = [toll for toll in taken if _takes(of, about, toll.usable.gateway)]
         abroad = buyer.card == "elsewhere"
         suggested = wanted_of(of.prices[priced.price.id], buyer.currency)
         here = replace(
@@ -218,6 +219,13 @@ def _off_at(edition: Edition, about: tuple[str, str] | None, currency: str) -> O
     kind, name = about or ("", "")
     checkout = edition.checkouts.get(name) if kind == "checkout" else None
     return None if checkout is None else edition.own_discount(checkout, currency)
+
+
+def _takes(edition: Edition, about: tuple[str, str] | None, gateway: str) -> bool:
+    """Whether a gateway is offered where tapes are about a checkout."""
+    kind, name = about or ("", "")
+    checkout = edition.checkouts.get(name) if kind == "checkout" else None
+    return checkout is None or checkout.takes(gateway)
 
 
 _MOST_CHOICES = 50

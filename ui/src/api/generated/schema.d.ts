@@ -5079,8 +5079,8 @@ export interface components {
          * @description A price that can be chosen: what it is called, what it costs in a few words, and what has to be chosen about it.
          *
          *     `suggested` is what is filled in where the buyer chooses the amount; `kind` is what is sold, and `sends` whether it
-         *     can be sent; `about` is what the product says of itself, `saving` what it saves against others, and `refund_days` for how
-         *     long it can be given back.
+         *     can be sent; `about` is what the product says of itself, `saving` what it saves against others, and
+         *     `refund_days` for how long it can be given back.
          */
         PriceView: {
             /** About */

@@ -11,7 +11,7 @@ import { Body, Row, Section } from "../../kit/Sheet";
 import { Title } from "../../kit/fields/Title";
 import { ArchivePart } from "../editing/ArchivePart";
 import { Arrange } from "../editing/Arrange";
-import { CouponsHere, Lock, Locked, OwnDiscount, Taking } from "./CheckoutRules";
+import { CouponsHere, Lock, Locked, OwnDiscount, Taking, WaysHere } from "./CheckoutRules";
 import { Preview, type Screen } from "../tape/Preview";
 import { SaveLine, SaveTrouble } from "../editing/SaveLine";
 import { withValue, type CheckoutBody } from "../editing/bodies";
@@ -189,6 +189,7 @@ function Settings({ code, view, draft, mayConfigure, mayWord }: SettingsProps) {
         </Row>
       </Section>
       <OwnDiscount body={body} set={set} problem={problem} base={base} isDisabled={!mayConfigure} />
+      <WaysHere code={code} body={body} set={set} problem={problem} isDisabled={!mayConfigure} />
       <CouponsHere body={body} set={set} problem={problem} isDisabled={!mayConfigure} />
       <Lock body={body} set={set} problem={problem} isDisabled={!mayConfigure} />
       <p>

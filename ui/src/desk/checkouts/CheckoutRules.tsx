@@ -1,12 +1,15 @@
 // Of a checkout: coupons there, and a lock with its reason.
+import { useQuery } from "@tanstack/react-query";
 import type { ReactNode } from "react";
 
 import { Choice } from "../../kit/fields/Choice";
 import { Confirm } from "../../kit/Confirm";
 import { Field } from "../../kit/fields/Field";
 import { Notice } from "../../kit/Notice";
+import { Tick } from "../../kit/fields/Tick";
 import { Row, Section } from "../../kit/Sheet";
 import { withValue, type CheckoutBody } from "../editing/bodies";
+import { gateways } from "../queries";
 
 interface Props {
   body: CheckoutBody;
@@ -106,6 +109,56 @@ export function OwnDiscount({ body, set, problem, isDisabled, base }: Props & { 
           />
         ) : null}
       </Row>
+    </Section>
+  );
+}
+
+/** Which of the ways to pay are offered there: all of them, or some. */
+export function WaysHere({ code, body, set, problem, isDisabled }: Props & { code: string }) {
+  const known = useQuery(gateways(code)).data ?? [];
+  const connected = known.filter((one) => one.connections.length);
+  const { ways } = body;
+  // What is named and not connected any more is shown, so that it can be taken out.
+  const gone = (ways ?? []).filter((way) => !connected.some((one) => one.adapter === way));
+  const rows = [
+    ...connected.map((one) => [one.adapter, one.name] as const),
+    ...gone.map((one) => [one, one] as const),
+  ];
+  const wrong = (ways ?? []).map((_, i) => problem(`ways[${i}]`)).find(Boolean) ?? problem("ways");
+  return (
+    <Section aria-labelledby="ways-here">
+      <h2 id="ways-here">Ways to pay</h2>
+      <Row>
+        <Choice
+          label="Offered here"
+          value={ways ? "some" : "all"}
+          options={[
+            ["all", "All that the site offers"],
+            ["some", "Only some of them"],
+          ]}
+          problem={wrong}
+          isDisabled={isDisabled || !rows.length}
+          onChange={(next) => set("ways", next === "all" ? undefined : rows.map(([way]) => way))}
+        />
+      </Row>
+      {ways ? (
+        <div>
+          {rows.map(([way, name]) => (
+            <Tick
+              key={way}
+              on={ways.includes(way)}
+              onChange={(on) => {
+                const next = rows
+                  .map(([one]) => one)
+                  .filter((one) => (one === way ? on : ways.includes(one)));
+                if (next.length && !isDisabled) set("ways", next);
+              }}
+            >
+              {name}
+            </Tick>
+          ))}
+        </div>
+      ) : null}
     </Section>
   );
 }

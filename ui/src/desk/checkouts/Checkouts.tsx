@@ -8,7 +8,7 @@ import { Finder, fitting } from "../../kit/fields/Finder";
 import { Empty } from "../../kit/Empty";
 import { Notice } from "../../kit/Notice";
 import { Sheet } from "../../kit/Sheet";
-import { addCheckout } from "./addCheckout";
+import { addCheckout } from "../editing/addCheckout";
 import { CheckoutEditor } from "./CheckoutEditor";
 import { PartList } from "../editing/PartList";
 import { Waiting } from "../room/Waiting";

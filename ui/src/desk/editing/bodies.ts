@@ -227,6 +227,7 @@ export interface CheckoutBody {
   choose?: "one" | "several";
   everyday?: boolean;
   discount?: { percent?: string; amount?: Amounts };
+  ways?: string[];
   heading?: string;
   text?: string;
   button?: string;

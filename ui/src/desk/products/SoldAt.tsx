@@ -7,7 +7,7 @@ import { Button } from "../../kit/Button";
 import { Copy } from "../../kit/Copy";
 import { Notice } from "../../kit/Notice";
 import { Section } from "../../kit/Sheet";
-import { addCheckout } from "../checkouts/addCheckout";
+import { addCheckout } from "../editing/addCheckout";
 import { idFor, type ProductBody } from "../editing/bodies";
 import { historyOf } from "../editing/editHistory";
 import { placements, refresh } from "../queries";
