@@ -134,6 +134,7 @@ async def test_states_are_the_same_whether_made_step_by_step_or_anew(shop: Shop)
 
 async def test_edits_that_fit_only_together_are_one_change(shop: Shop) -> None:
     kit, checkout, bundle = await part(shop), await part(shop, "kit"), await part(shop, "first-book")
+    everyday = await part(shop, "shop")
     moved = {**kit.body, "prices": [{**kit.body["prices"][0], "id": "new-kit"}]}
     alone = Edit("product", "coptic-kit", kit.change, moved)
     with pytest.raises(InvalidInput):
@@ -142,6 +143,7 @@ async def test_edits_that_fit_only_together_are_one_change(shop: Shop) -> None:
     both = [
         alone,
         Edit("checkout", "kit", checkout.change, {**checkout.body, "prices": ["new-kit"]}),
+        Edit("checkout", "shop", everyday.change, {**everyday.body, "prices": ["new-kit", "thread"]}),
         Edit("product", "first-book", bundle.change, holding),
     ]
     rows = await configuration.edit_parts(shop.context, shop.site_id, None, both)
@@ -224,7 +226,7 @@ async def test_the_draft_is_put_back_as_one_change_that_can_be_undone(shop: Shop
 async def test_a_long_review_is_cut_and_says_so(shop: Shop, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(releases, "MOST_PARTS", 4)
     told = await releases.look_through(shop.context, shop.site_id)
-    assert (len(told.parts), told.more_parts) == (4, 24)
+    assert (len(told.parts), told.more_parts) == (4, 25)
     assert all(one.new for one in told.parts)
     assert len(told.buyers.buyers) == 12
 
@@ -332,7 +334,7 @@ async def test_lists_are_paged_and_searched_by_any_part_of_a_name(shop: Shop) ->
         "press-4",
     ]
     unsold = await catalogue.prices(shop.context, shop.site_id, "", unsold=True)
-    assert [one.price.id for one in unsold[:2]] == ["thread", "parcel-first-members"]
+    assert [one.price.id for one in unsold[:2]] == ["parcel-first-members", "bench-taste"]
 
 
 async def test_anything_is_found_by_its_name_those_that_begin_so_first(shop: Shop) -> None:

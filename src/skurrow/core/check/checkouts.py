@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 
 from skurrow.core.check.known import Known, known_prices, repeated
-from skurrow.core.check.prices import amounts_problems
+from skurrow.core.check.prices import off_problems
 from skurrow.core.problems import Path, Problem
-from skurrow.core.site.checkouts import Checkout, CheckoutDiscount
+from skurrow.core.site.checkouts import Checkout
 from skurrow.core.site.whole import SiteFile
 
 
@@ -33,7 +33,8 @@ def checkout_problems(site: SiteFile, known: Mapping[str, Known], checkout: Chec
             message = f"“{way}” is not among the site's ways to pay"
             yield Problem((*path, "ways", j), message, f"Choose among {', '.join(offered)}", "unknown")
     if checkout.discount is not None:
-        yield from _discount_problems(site, checkout.discount, (*path, "discount"))
+        off = checkout.discount
+        yield from off_problems(site, off.percent, off.amount, (*path, "discount"), "It")
     yield from repeated([((*path, "prices", j), price) for j, price in enumerate(checkout.prices)], "price here")
     for j, price in enumerate(checkout.prices):
         if price not in known:
@@ -42,13 +43,3 @@ def checkout_problems(site: SiteFile, known: Mapping[str, Known], checkout: Chec
         elif not known[price].price.offered:
             message = f"The price “{price}” is kept for those who have it, and not offered"
             yield Problem((*path, "prices", j), message, "Choose another price, or offer this one again")
-
-
-def _discount_problems(site: SiteFile, discount: CheckoutDiscount, path: Path) -> Iterator[Problem]:
-    if (discount.percent is None) == (discount.amount is None):
-        message = "It takes off either a percentage or an amount"
-        yield Problem((*path, "percent"), message, "Write one of percent and amount")
-    if discount.percent is not None and not 0 < discount.percent <= 100:
-        yield Problem((*path, "percent"), f"{discount.percent} % cannot be taken off", 'Write above "0" up to "100"')
-    if discount.amount is not None:
-        yield from amounts_problems(site, discount.amount, (*path, "amount"))

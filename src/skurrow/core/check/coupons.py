@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 
 from skurrow.core.check.known import repeated
-from skurrow.core.check.prices import amounts_problems
+from skurrow.core.check.prices import amounts_problems, off_problems
 from skurrow.core.problems import Path, Problem
 from skurrow.core.site.coupons import Coupon
 from skurrow.core.site.products import Product
@@ -25,13 +25,7 @@ def coupons_problems(site: SiteFile) -> Iterator[Problem]:
 
 def coupon_problems(site: SiteFile, products: Mapping[str, Product], coupon: Coupon, path: Path) -> Iterator[Problem]:
     """What is wrong with a coupon where these products are known."""
-    if (coupon.percent is None) == (coupon.amount is None):
-        message = "A coupon takes off either a percentage or an amount"
-        yield Problem((*path, "percent"), message, "Write one of percent and amount")
-    if coupon.percent is not None and not 0 < coupon.percent <= 100:
-        yield Problem((*path, "percent"), f"{coupon.percent} % cannot be taken off", 'Write above "0" up to "100"')
-    if coupon.amount is not None:
-        yield from amounts_problems(site, coupon.amount, (*path, "amount"))
+    yield from off_problems(site, coupon.percent, coupon.amount, path, "A coupon")
     if coupon.minimum is not None:
         yield from amounts_problems(site, coupon.minimum, (*path, "minimum"))
     if coupon.from_ and coupon.until and coupon.until < coupon.from_:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from decimal import Decimal
 
 from skurrow.core.durations import length_words, parse_duration
 from skurrow.core.money import AmountError, parse_amount
@@ -136,3 +137,16 @@ def amounts_problems(site: SiteFile, amounts: Amounts, path: Path, least: int = 
         if code != base and code not in amounts and currency.rate is None:
             message = f"There is neither an amount in {code} nor a rate to convert to it"
             yield Problem((*path, code), message, f"Add an amount, or a rate to the currency {code}")
+
+
+def off_problems(
+    site: SiteFile, percent: Decimal | None, amount: Amounts | None, path: Path, subject: str
+) -> Iterator[Problem]:
+    """What is wrong with what `subject` takes off: either a percentage or an amount."""
+    if (percent is None) == (amount is None):
+        message = f"{subject} takes off either a percentage or an amount"
+        yield Problem((*path, "percent"), message, "Write one of percent and amount")
+    if percent is not None and not 0 < percent <= 100:
+        yield Problem((*path, "percent"), f"{percent} % cannot be taken off", 'Write above "0" up to "100"')
+    if amount is not None:
+        yield from amounts_problems(site, amount, (*path, "amount"))

@@ -87,18 +87,20 @@ async def put(
     edition = await edition_of(context, visit.site_id, visit.change)
     checkout = edition.checkouts[visit.checkout_id]
     async with site_transaction(context.pool, visit.site_id) as db:
+        known = await baskets.basket(Book(db, visit.site_id, visit.mode), basket)
+    if known is None:
+        await limits.spend(context, (BASKETS, f"{visit.site_id} {address}"))
+    async with site_transaction(context.pool, visit.site_id) as db:
         book = Book(db, visit.site_id, visit.mode)
-        await baskets.lock(book, basket)
-        row = await baskets.basket(book, basket)
+        if known is None:
+            await baskets.begin(book, basket, context.now(), BASKET_LIFE)
+        row = await baskets.basket(book, basket, lock=True)
         inside = [] if row is None else left_in(row)
         if anew:
             inside = [one for one in inside if not edition.is_sold_at(checkout, one.price)]
         inside = changed(edition, inside, things, more)
-        if row is not None:
-            await baskets.save_basket(book, basket, _rows(inside), row.ordered is not None, context.now())
-        elif inside:
-            await limits.spend(context, (BASKETS, f"{visit.site_id} {address}"))
-            await baskets.add_basket(book, basket, _rows(inside), context.now(), BASKET_LIFE)
+        settled = row is not None and row.ordered is not None
+        await baskets.save_basket(book, basket, _rows(inside), settled, context.now())
         return _seen(edition, checkout, inside)
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import datetime, timedelta
-from typing import Any
+from typing import Any, LiteralString
 from uuid import UUID
 
 from psycopg.types.json import Jsonb
@@ -21,29 +21,23 @@ class BasketRow:
     ordered: list[dict[str, Any]] | None
 
 
-async def basket(book: Book, basket_id: UUID) -> BasketRow | None:
-    """What lies in a basket."""
+async def basket(book: Book, basket_id: UUID, lock: bool = False) -> BasketRow | None:
+    """What lies in a basket; with a `lock` nobody else changes it until the transaction ends."""
+    query: LiteralString = (
+        "select b.items, case when o.state in ('paid', 'waiting') then o.wanted -> 'items' end as ordered"
+        " from baskets b left join orders o on o.site_id = b.site_id and o.mode = b.mode and o.id = b.order_id"
+        " where b.site_id = %(site)s and b.mode = %(mode)s and b.id = %(id)s"
+    )
     return await one(
         book.db,
         BasketRow,
-        "select b.items, case when o.state in ('paid', 'waiting') then o.wanted -> 'items' end as ordered"
-        " from baskets b left join orders o on o.site_id = b.site_id and o.mode = b.mode and o.id = b.order_id"
-        " where b.site_id = %(site)s and b.mode = %(mode)s and b.id = %(id)s",
+        f"{query} for update of b" if lock else query,
         {"site": book.site_id, "mode": book.mode, "id": basket_id},
     )
 
 
-async def lock(book: Book, basket_id: UUID) -> None:
-    """Keeps others from changing it until the transaction ends."""
-    await run(
-        book.db,
-        "select 1 from baskets where site_id = %(site)s and mode = %(mode)s and id = %(id)s for update",
-        {"site": book.site_id, "mode": book.mode, "id": basket_id},
-    )
-
-
-async def add_basket(book: Book, basket_id: UUID, items: list[dict[str, Any]], at: datetime, life: timedelta) -> None:
-    """A basket begins, or goes on where somebody has just begun it; those that nobody has touched for so long go."""
+async def begin(book: Book, basket_id: UUID, at: datetime, life: timedelta) -> None:
+    """A basket begins, unless somebody has just begun it; those that nobody has touched for so long go."""
     await run(
         book.db,
         "delete from baskets where site_id = %(site)s and mode = %(mode)s and changed_at < %(before)s",
@@ -51,10 +45,9 @@ async def add_basket(book: Book, basket_id: UUID, items: list[dict[str, Any]], a
     )
     await run(
         book.db,
-        "insert into baskets (site_id, mode, id, items, changed_at)"
-        " values (%(site)s, %(mode)s, %(id)s, %(items)s, %(at)s)"
-        " on conflict (site_id, mode, id) do update set items = excluded.items, changed_at = excluded.changed_at",
-        {"site": book.site_id, "mode": book.mode, "id": basket_id, "items": Jsonb(items), "at": at},
+        "insert into baskets (site_id, mode, id, items, changed_at) values (%(site)s, %(mode)s, %(id)s, '[]', %(at)s)"
+        " on conflict do nothing",
+        {"site": book.site_id, "mode": book.mode, "id": basket_id, "at": at},
     )
 
 
