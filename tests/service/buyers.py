@@ -16,19 +16,25 @@ import httpx
 from skurrow.gateway.protocol import Reach
 from skurrow.service.context import Context, Settings, open_context
 from skurrow.service.counter import paying
-from skurrow.service.counter.visit import Choice, Visit
+from skurrow.service.counter.visit import Choice, Taken, Visit
 from skurrow.service.refusals import Conflict
 from skurrow.store.database import DATABASE_AWAY
 from tests.payments import payment_of
 
 
 async def _buy(context: Context, task: dict[str, Any], n: int, token: str) -> str:
-    visit = Visit(context.new_id(), UUID(task["site"]), task["checkout"], "test", task["change"], None, context.now())
-    choice = Choice(variant=task["variant"], coupons=tuple(task["coupons"]), delivery="collect")
+    coupons, expected, currency = tuple(task["coupons"]), task["expected"], None
+    checkout, choice = task["checkout"], Choice(variant=task["variant"], coupons=coupons, delivery="collect")
+    if n % 2:  # every other one takes three things, in another currency
+        basket = task["basket"]
+        checkout, currency, expected = basket["checkout"], basket["currency"], basket["expected"]
+        items = tuple(Taken(*one) for one in basket["items"])
+        choice = Choice(items=items, coupons=coupons, delivery="collect")
+    visit = Visit(context.new_id(), UUID(task["site"]), checkout, "test", task["change"], None, context.now(), currency)
     email = f"{task['name']}-{n}@example.org"
     while True:
         try:
-            done = await paying.pay(context, visit, payment_of(email, "Jo", "NL", token, task["expected"], choice))
+            done = await paying.pay(context, visit, payment_of(email, "Jo", "NL", token, expected, choice))
         except Conflict:
             return "short"
         except DATABASE_AWAY:  # so many at once that some are told to try again, and do

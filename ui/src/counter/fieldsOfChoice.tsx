@@ -73,10 +73,13 @@ const Count = styled.div`
   }
   input {
     width: 72px;
+    min-height: 46px;
+    padding: 0 8px;
     text-align: center;
+    background: #fff;
+    border: 1px solid var(--edge);
+    border-width: 1px 0;
     border-radius: 0;
-    border-left: 0;
-    border-right: 0;
     font-variant-numeric: tabular-nums;
   }
 `;
