@@ -13,7 +13,7 @@ import pytest
 from skurrow.core.money import format_amount
 from skurrow.core.order import Buyer, QuoteRefused
 from skurrow.core.problems import InvalidInput
-from skurrow.service.counter import baskets, opening, paying, pricing, returning
+from skurrow.service.counter import baskets, opening, paying, pricing, returning, selling_states
 from skurrow.service.counter.baskets import Basket, Thing, things_of_link
 from skurrow.service.counter.opening import Counter
 from skurrow.service.counter.progress import Progress
@@ -23,7 +23,7 @@ from skurrow.service.limits import BASKETS
 from skurrow.service.orders import books
 from skurrow.service.papers.papers import of_row
 from skurrow.service.payments import gateways
-from skurrow.service.refusals import Conflict, TooMany
+from skurrow.service.refusals import Closed, Conflict, TooMany
 from skurrow.store.book import Book
 from skurrow.store.database import site_transaction
 from skurrow.store.orders import holds
@@ -234,6 +234,17 @@ async def test_a_checkout_offers_some_of_the_ways_to_pay(shop: Shop) -> None:
     assert (await pay(shop, visit, taking(THREAD), way="standin-cards")).state == "paid"  # as they met it
     with pytest.raises(InvalidInput, match="is not among the site's ways to pay"):
         await edit(shop, "checkout", "shop", ways=["unheard-of"])
+
+
+async def test_what_is_stopped_is_not_sold_and_the_rest_is(shop: Shop) -> None:
+    under_way = await visiting(shop)
+    for product in ("coptic-kit", "linen-thread", "folding-patterns", "paper-parcel", "bench-press"):
+        await selling_states.stop_part(shop.context, shop.site_id, shop.person_id, "product", product, "")
+    counter = await opened(shop)  # all that it lists is stopped, and a basket may hold something else
+    assert {one.left for one in counter.offered} == {0}
+    with pytest.raises(Closed, match="“Linen thread set” is not sold at the moment"):
+        await pay(shop, under_way, taking(Taken("papers"), THREAD))
+    assert (await pay(shop, under_way, taking(Taken("papers")))).state == "paid"
 
 
 # -- baskets ---------------------------------------------------------------------------------------------------------

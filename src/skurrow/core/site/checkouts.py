@@ -52,6 +52,11 @@ class Checkout(Listed):
         """Whether a buyer may take several things at once."""
         return self.everyday or self.choose == "several"
 
+    @property
+    def only(self) -> list[str]:
+        """The prices without which it has nothing to sell; the everyday one sells others as well."""
+        return [] if self.everyday else self.prices
+
     def takes(self, gateway: str) -> bool:
         """Whether a gateway is offered there."""
         return self.ways is None or gateway in self.ways

@@ -176,7 +176,7 @@ async def open_counter(
                 raise Closed("This is not sold here any more.", edition.site.site)
             raise NotFound("there is no such checkout")
         if tries is None:
-            check_open(row, edition, checkout.id, checkout.prices, under_way=False)
+            check_open(row, edition, checkout.id, checkout.only, under_way=False)
         connected = await connections_at(book, checkout)
         written = items or add
         brought, wrong = things_of_link(edition, checkout, written) if written else (None, [])

@@ -63,7 +63,7 @@ async def _shown(
         checkout = edition.checkouts[visit.checkout_id]
         selling = await selling_states.selling(db, visit.site_id)
         if visit.hindered and under_way:
-            check_open(selling, edition, checkout.id, checkout.prices, under_way=True)
+            check_open(selling, edition, checkout.id, checkout.only, under_way=True)
         connected = await connections_at(book, checkout)
         held = await basket_at(book, edition, checkout, basket)
         prices = shown_at(checkout, held)
