@@ -14,6 +14,7 @@ from skurrow.core.durations import later
 from skurrow.core.edition import Edition, compile_site
 from skurrow.core.order import Order, read_order
 from skurrow.core.quote.quote import quote, schedule
+from skurrow.core.quote.sets import documented
 from skurrow.core.subscriptions.reckoning import Reckoning
 from skurrow.core.subscriptions.terms import Terms, terms_for, terms_of
 from tests.core.sites import shop
@@ -133,3 +134,39 @@ def test_counted_anew_it_goes_on_where_it_was(price: str, day: date, n: int) -> 
         return
     anew = Reckoning(edition, terms.counted_anew(n), order.buyer, later(day, 7, 3))
     assert [anew.on(k).total for k in range(3)] == [reckoning.on(n + k).total for k in range(3)]
+
+
+@pytest.mark.parametrize("coupons", [[], ["HALF3"], ["ALWAYS"], ["FIVER5"]])
+@pytest.mark.parametrize("rounding", ["line", "rate"])
+@pytest.mark.parametrize(
+    "of",
+    [
+        {"payments": 3},
+        {"payments": 24},
+        {"payments": 4, "again": "P1Y"},
+        {"payments": 3, "start": {"amount": {"EUR": "5.00"}, "for": "P1M"}},
+        {"payments": 3, "start": {"free": "P10D"}},
+    ],
+)
+def test_a_set_is_documented_alike_with_its_order_and_as_a_subscription(
+    of: dict[str, Any], rounding: str, coupons: list[str]
+) -> None:
+    data = with_coupons()
+    price = {"id": "set", "kind": "instalments", "every": "P1M", "amount": {"EUR": "29.99"}, **of}
+    data["products"] = [*data["products"], {"id": "sets", "name": "A set", "kind": "goods", "prices": [price]}]
+    data["tax"] = {**data["tax"], "rounding": rounding}
+    edition = compile_site(check_data(data))
+    order = ordered("set", coupons=coupons)
+    found, (_, reckoning) = quote(edition, order), reckoned(edition, order)
+    with_order = documented(found)
+    if "free" in of.get("start", {}):
+        assert with_order is None  # nothing of it is supplied yet
+        return
+    alone = reckoning.supplied_as(0)
+    assert with_order is not None
+    assert alone is not None
+    for side in (with_order, alone):
+        for line in side["lines"]:
+            del line["reasons"]  # of the order, and of the promise
+    for name in ("lines", "taxes", "due_today", "tax_total", "discount_total", "still_due", "delivery"):
+        assert with_order[name] == alone[name], name

@@ -8,6 +8,7 @@ import { amountIn, isShort, type Line, type Thing } from "./basket";
 import type { Counter } from "./boot";
 import { daysToGiveBack, type Price } from "./chosen";
 import { Few, Stepper } from "./fieldsOfChoice";
+import { named } from "./Group";
 import { Framed, Aside, TextButton } from "./look";
 import type { UnderWay } from "./checkout/useCheckout";
 
@@ -32,18 +33,7 @@ const List = styled.ul`
     object-fit: cover;
     border: 1px solid var(--rule);
   }
-  .name {
-    font-weight: 600;
-  }
-  .words {
-    font-family: var(--mono);
-    font-size: 14px;
-    font-variant-numeric: tabular-nums;
-  }
-  .about {
-    font-size: 15px;
-    color: var(--soft);
-  }
+  ${named}
   .row {
     display: flex;
     flex-wrap: wrap;
@@ -218,9 +208,9 @@ function Offer({ price, lines, put }: { price: Price; lines: Line[]; put: (thing
       </div>
       <div className="words">{price.words}</div>
       {price.saving ? <div>{price.saving}</div> : null}
-      {price.about ? <div className="about">{price.about}</div> : null}
-      {price.text ? <div className="about">{price.text}</div> : null}
-      {price.refund_days ? <div className="about">{daysToGiveBack(price.refund_days)}</div> : null}
+      {price.about ? <div className="soft">{price.about}</div> : null}
+      {price.text ? <div className="soft">{price.text}</div> : null}
+      {price.refund_days ? <div className="soft">{daysToGiveBack(price.refund_days)}</div> : null}
       <div className="row">
         {price.variants.length ? (
           <select

@@ -1,5 +1,21 @@
 // Things to choose one of, each with a line of words.
-import { styled } from "styled-components";
+import { css, styled } from "styled-components";
+
+/** A thing by its name, what it costs in a few words, and what else is said of it. */
+export const named = css`
+  .name {
+    font-weight: 600;
+  }
+  .words {
+    font-family: var(--mono);
+    font-size: 14px;
+    font-variant-numeric: tabular-nums;
+  }
+  .soft {
+    color: var(--soft);
+    font-size: 15px;
+  }
+`;
 
 export const Group = styled.fieldset`
   margin: 0;
@@ -51,16 +67,5 @@ export const WayList = styled.div`
     color: var(--soft);
     cursor: default;
   }
-  .name {
-    font-weight: 600;
-  }
-  .words {
-    font-family: var(--mono);
-    font-size: 14px;
-    font-variant-numeric: tabular-nums;
-  }
-  .soft {
-    color: var(--soft);
-    font-size: 15px;
-  }
+  ${named}
 `;

@@ -135,6 +135,9 @@ export function useBasket(
     },
     [ask],
   );
-  const wellKnown = useCallback(() => setUnsold([]), []);
+  const wellKnown = useCallback(() => {
+    setUnsold([]);
+    setProblem(undefined);
+  }, []);
   return { id, things, elsewhere, unsold, problem, put, wellKnown };
 }

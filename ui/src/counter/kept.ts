@@ -54,25 +54,19 @@ export function basketOf(
 ): string | undefined {
   if (!several || code === null) return undefined;
   const handed = new URLSearchParams(window.location.search).get("basket");
-  return handed && /^[0-9a-f-]{36}$/i.test(handed) ? handed : keptBasket(site_url);
+  return handed && /^[0-9a-f-]{32,36}$/i.test(handed) ? handed : keptBasket(site_url);
 }
 
 /** The basket of a website's checkouts, where the website itself keeps none. */
 function keptBasket(site: string): string {
   const kept = get("localStorage", `basket ${site}`);
   if (kept) return kept;
-  const made = newId();
+  // As the website's own pages make it: `crypto.randomUUID` is not there without TLS.
+  const made = [...crypto.getRandomValues(new Uint8Array(16))]
+    .map((one) => one.toString(16).padStart(2, "0"))
+    .join("");
   set("localStorage", `basket ${site}`, made);
   return made;
-}
-
-/** A random id (RFC 9562, version 4), where the page is not served by TLS, too. */
-function newId(): string {
-  const bytes = crypto.getRandomValues(new Uint8Array(16));
-  bytes[6] = ((bytes[6] ?? 0) & 0x0f) | 0x40;
-  bytes[8] = ((bytes[8] ?? 0) & 0x3f) | 0x80;
-  const hex = [...bytes].map((one) => one.toString(16).padStart(2, "0")).join("");
-  return hex.replace(/^(.{8})(.{4})(.{4})(.{4})/, "$1-$2-$3-$4-");
 }
 
 /** An address as far as it is typed, in the fields of its country's form. */

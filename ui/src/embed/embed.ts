@@ -27,13 +27,10 @@
     } catch {
       // Forbidden: the page's own memory has it.
     }
-    if (!basket) {
-      const bytes = [...crypto.getRandomValues(new Uint8Array(16))];
-      bytes[6] = ((bytes[6] ?? 0) & 0x0f) | 0x40;
-      bytes[8] = ((bytes[8] ?? 0) & 0x3f) | 0x80;
-      const hex = bytes.map((one) => one.toString(16).padStart(2, "0")).join("");
-      basket = hex.replace(/^(.{8})(.{4})(.{4})(.{4})/, "$1-$2-$3-$4-");
-    }
+    // 128 bits at random, as digits: `crypto.randomUUID` is not there on pages without TLS.
+    basket ??= [...crypto.getRandomValues(new Uint8Array(16))]
+      .map((one) => one.toString(16).padStart(2, "0"))
+      .join("");
     try {
       localStorage.setItem(BASKET, basket);
     } catch {

@@ -30,8 +30,9 @@ def checkout_problems(site: SiteFile, known: Mapping[str, Known], checkout: Chec
     offered = [way.gateway for way in site.payments.ways]
     for j, way in enumerate(checkout.ways or []):
         if offered and way not in offered:
-            message = f"“{way}” is not among the site's ways to pay"
-            yield Problem((*path, "ways", j), message, f"Choose among {', '.join(offered)}", "unknown")
+            message = f"The checkout “{checkout.name}” offers “{way}”, which is not among the site's ways to pay"
+            remedy = "Offer it at Ways to pay, or take it out of the checkout"
+            yield Problem((*path, "ways", j), message, remedy, "unknown")
     if checkout.discount is not None:
         off = checkout.discount
         yield from off_problems(site, off.percent, off.amount, (*path, "discount"), "It")

@@ -21,6 +21,7 @@ from skurrow.gateway.protocol import Mode
 from skurrow.service import calendars, limits
 from skurrow.service.context import Context
 from skurrow.service.counter.visit import read_visit
+from skurrow.service.draft.configuration import site_called
 from skurrow.service.limits import LINK, LINK_ADDRESS
 from skurrow.service.mail import letters, mail
 from skurrow.service.mail.mail_words import MAILS, language_of
@@ -31,7 +32,7 @@ from skurrow.service.subscriptions.standing import now_at
 from skurrow.store.account import accounts
 from skurrow.store.account.accounts import Signed
 from skurrow.store.book import Book
-from skurrow.store.database import site_transaction, siteless_transaction
+from skurrow.store.database import site_transaction
 from skurrow.store.draft import sites
 from skurrow.store.orders import orders
 from skurrow.store.subscriptions import subscriptions
@@ -67,12 +68,7 @@ class Shop:
 
 async def shop(context: Context, code: str, test: bool) -> Shop:
     """The site of an account page; before it has gone live there is only the test book. Raises NotFound."""
-    site_id = None
-    if code.isprintable():
-        async with siteless_transaction(context.pool) as db:
-            site_id = await sites.site_called(db, code)
-    if site_id is None:
-        raise NotFound("there is no such page")
+    site_id = await site_called(context, code)
     async with site_transaction(context.pool, site_id) as db:
         site = await sites.site(db, site_id)
         assert site is not None

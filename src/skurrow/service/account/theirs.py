@@ -59,9 +59,8 @@ async def papers_of(context: Context, who: Customer, row: SubscriptionRow) -> li
 @dataclass(frozen=True, slots=True)
 class Purchase:
     """An order of a customer that is more than the beginning of subscriptions: the day it was paid or placed, its
-    papers, what was given back of it in minor units, when it was sent, where each parcel is followed and
-    what is in it (nothing said: all), and until when
-    what can be given back. Days are the shop's."""
+    papers, what was given back of it in minor units, when it was sent, where each parcel is followed and what is in it
+    (nothing said: all), and until when what can be given back. Days are the shop's."""
 
     order: OrderRow
     on: date

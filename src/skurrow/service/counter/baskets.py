@@ -8,9 +8,8 @@ whoever has it reads and changes what lies in it. What was ordered of it is out 
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import asdict, dataclass, replace
 from datetime import timedelta
-from typing import Any
 from uuid import UUID
 
 from skurrow.core.bounds import MOST_PIECES
@@ -100,7 +99,7 @@ async def put(
             inside = [one for one in inside if not edition.is_sold_at(checkout, one.price)]
         inside = changed(edition, inside, things, more)
         settled = row is not None and row.ordered is not None
-        await baskets.save_basket(book, basket, _rows(inside), settled, context.now())
+        await baskets.save_basket(book, basket, [asdict(one) for one in inside], settled, context.now())
         return _seen(edition, checkout, inside)
 
 
@@ -172,8 +171,8 @@ def left_in(row: BasketRow) -> list[Thing]:
     for one in row.ordered or ():
         same = (one["price"], one.get("variant"))
         gone[same] = gone.get(same, 0) + one.get("quantity", 1)
-    found = (Thing(one["p"], one["q"], one.get("v"), one.get("c"), one.get("u")) for one in row.items)
-    left = (replace(one, quantity=one.quantity - gone.get(one.same, 0)) for one in found)
+    inside = (Thing(**one) for one in row.items)
+    left = (replace(one, quantity=one.quantity - gone.get(one.same, 0)) for one in inside)
     return [one for one in left if one.quantity > 0]
 
 
@@ -206,10 +205,3 @@ def _seen(edition: Edition, checkout: Checkout, inside: Iterable[Thing], unsold:
         else:
             elsewhere += 1
     return Basket(tuple(sold), elsewhere, tuple(dict.fromkeys(gone)))
-
-
-def _rows(things: Iterable[Thing]) -> list[dict[str, Any]]:
-    named = (
-        {"p": one.price, "q": one.quantity, "v": one.variant, "c": one.chosen, "u": one.chosen_in} for one in things
-    )
-    return [{name: value for name, value in one.items() if value is not None} for one in named]

@@ -194,8 +194,8 @@ async def open_counter(
     choosable, asked = sold_in(edition, connected, prices), currency.strip().upper() if currency else None
     visit = in_currency(visit, edition, met_in(choosable, asked, country))
     counter = counter_of(there, visit, edition, connected, left, held, gone=gone, more=brought or ())
-    held_out = None if brought is None else tuple(brought)
-    return replace(counter, asked=asked in choosable, brought=held_out, adds=not items)
+    by_items = None if brought is None else tuple(brought)
+    return replace(counter, asked=asked in choosable, brought=by_items, adds=not items)
 
 
 def filled_basket(edition: Edition, checkout: Checkout) -> Basket:

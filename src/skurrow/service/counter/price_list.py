@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import islice
-from uuid import UUID
 
 from skurrow.core.edition import Edition, PricedProduct
 from skurrow.gateway.protocol import Mode
@@ -13,10 +12,10 @@ from skurrow.service.context import Context
 from skurrow.service.counter.opening import left_at, on_this_machine
 from skurrow.service.counter.pricing import Offered, offered_of
 from skurrow.service.counter.selling_states import stopped_prices
-from skurrow.service.draft.configuration import edition_at, met
-from skurrow.service.refusals import Closed, NotFound
+from skurrow.service.draft.configuration import edition_at, met, site_called
+from skurrow.service.refusals import Closed
 from skurrow.store.book import Book
-from skurrow.store.database import site_transaction, siteless_transaction
+from skurrow.store.database import site_transaction
 from skurrow.store.draft import sites
 from skurrow.store.orders import selling_states
 
@@ -47,12 +46,7 @@ async def price_list(context: Context, code: str, only: Sequence[str] | None, af
     """The prices of the site of a code, those named in `only` or all of them `after` one, in the order of the site.
     Real buyers' is the last release; before the site has sold to any it is the draft, where everybody may try it.
     Prices for named customers are nobody else's business. Raises NotFound, Closed."""
-    site_id: UUID | None = None
-    if code.isprintable():
-        async with siteless_transaction(context.pool) as db:
-            site_id = await sites.site_called(db, code)
-    if site_id is None:
-        raise NotFound("there is no such site")
+    site_id = await site_called(context, code)
     async with site_transaction(context.pool, site_id) as db:
         site = await sites.site(db, site_id)
         assert site is not None

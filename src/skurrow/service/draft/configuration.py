@@ -22,7 +22,7 @@ from skurrow.service.context import Context
 from skurrow.service.refusals import Closed, Conflict, NotFound
 from skurrow.service.states import State, edited
 from skurrow.store.book import Book
-from skurrow.store.database import Connection, site_transaction
+from skurrow.store.database import Connection, site_transaction, siteless_transaction
 from skurrow.store.draft import sites
 from skurrow.store.draft.sites import Edited, PartRow, ReleaseRow, SiteRow
 from skurrow.store.orders import disputes, orders, reviews, selling_states
@@ -252,6 +252,17 @@ async def check_settled(db: Connection, site_id: UUID, home: str, new: object) -
     if new != home and await sites.has_sold(db, site_id):
         message = f"The seller's country stays {home}: taxes and papers of what was sold hang on it"
         raise InvalidInput([Problem(("country",), message, "Add a site of its own for another country", "settled")])
+
+
+async def site_called(context: Context, code: str) -> UUID:
+    """The site of a public code. Raises NotFound."""
+    found = None
+    if code.isprintable():
+        async with siteless_transaction(context.pool) as db:
+            found = await sites.site_called(db, code)
+    if found is None:
+        raise NotFound("there is no such site")
+    return found
 
 
 async def site_row(db: Connection, site_id: UUID) -> SiteRow:

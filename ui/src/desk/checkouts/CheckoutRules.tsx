@@ -8,8 +8,8 @@ import { Field } from "../../kit/fields/Field";
 import { Notice } from "../../kit/Notice";
 import { Tick } from "../../kit/fields/Tick";
 import { Row, Section } from "../../kit/Sheet";
-import { withValue, type CheckoutBody } from "../editing/bodies";
-import { gateways } from "../queries";
+import { withValue, type CheckoutBody, type PaymentsBody } from "../editing/bodies";
+import { gateways, part } from "../queries";
 
 interface Props {
   body: CheckoutBody;
@@ -116,14 +116,14 @@ export function OwnDiscount({ body, set, problem, isDisabled, base }: Props & { 
 /** Which of the ways to pay are offered there: all of them, or some. */
 export function WaysHere({ code, body, set, problem, isDisabled }: Props & { code: string }) {
   const known = useQuery(gateways(code)).data ?? [];
-  const connected = known.filter((one) => one.connections.length);
+  const site = useQuery(part(code, "payments", "-")).data?.part.body as PaymentsBody | undefined;
+  const offered = site?.ways?.map((way) => way.gateway);
   const { ways } = body;
-  // What is named and not connected any more is shown, so that it can be taken out.
-  const gone = (ways ?? []).filter((way) => !connected.some((one) => one.adapter === way));
-  const rows = [
-    ...connected.map((one) => [one.adapter, one.name] as const),
-    ...gone.map((one) => [one, one] as const),
-  ];
+  // What the site offers, in its order, or whatever is connected; and what is named and neither, to be taken out.
+  const adapters = offered ?? known.filter((one) => one.connections.length).map((one) => one.adapter);
+  const rows = [...new Set([...adapters, ...(ways ?? [])])].map(
+    (way) => [way, known.find((one) => one.adapter === way)?.name ?? way] as const,
+  );
   const wrong = (ways ?? []).map((_, i) => problem(`ways[${i}]`)).find(Boolean) ?? problem("ways");
   return (
     <Section aria-labelledby="ways-here">

@@ -1,3 +1,4 @@
+// Adding a checkout: from their list, and from a product's sheet.
 import { api, data, type Schemas } from "../../api/client";
 
 /** A new checkout. */

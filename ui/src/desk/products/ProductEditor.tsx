@@ -36,6 +36,7 @@ export function ProductEditor({ code, view }: { code: string; view: Schemas["Par
   const { mayConfigure, mayWord } = useRole(code);
   const site = useSite(code).data;
   const body = draft.body as unknown as ProductBody;
+  const stored = view.part.body as ProductBody;
   useOnTape("product", view.part.id, draft);
   const error = draft.state.kind === "refused" ? draft.state.error : undefined;
   const { edit, snapshot } = draft;
@@ -104,7 +105,7 @@ export function ProductEditor({ code, view }: { code: string; view: Schemas["Par
         problem={problem}
         change={change}
       />
-      <SoldAt code={code} body={body} mayConfigure={mayConfigure} saved={draft.state.kind === "saved"} />
+      <SoldAt code={code} name={stored.name} offered={offeredOf(stored)} mayConfigure={mayConfigure} />
       <Words body={body} mayConfigure={mayConfigure} mayWord={mayWord} problem={problem} change={change} />
       {mayConfigure ? (
         <>
@@ -120,6 +121,12 @@ export function ProductEditor({ code, view }: { code: string; view: Schemas["Par
     </Body>
   );
 }
+
+const offeredOf = (body: ProductBody) =>
+  body.prices
+    .filter((one) => one.offered !== false)
+    .map((one) => one.id)
+    .join(" ");
 
 interface Part {
   body: ProductBody;

@@ -1,5 +1,6 @@
 // Where a product is sold: its checkouts with their links, and a new one in one press.
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { memo } from "react";
 import { styled } from "styled-components";
 
 import type { Schemas } from "../../api/client";
@@ -8,7 +9,7 @@ import { Copy } from "../../kit/Copy";
 import { Notice } from "../../kit/Notice";
 import { Section } from "../../kit/Sheet";
 import { addCheckout } from "../editing/addCheckout";
-import { idFor, type ProductBody } from "../editing/bodies";
+import { idFor } from "../editing/bodies";
 import { historyOf } from "../editing/editHistory";
 import { placements, refresh } from "../queries";
 import { To } from "../room/places";
@@ -33,34 +34,35 @@ const List = styled.ul`
 `;
 
 /** The checkouts that sell a product. A new one sells all prices of it that are offered; buyers choose between them. */
-export function SoldAt({
+export const SoldAt = memo(function SoldAt({
   code,
-  body,
+  name,
+  offered,
   mayConfigure,
-  saved,
 }: {
   code: string;
-  body: ProductBody;
+  name: string;
+  /** The ids of its prices that are offered, as they are stored, in one text: it is drawn anew only when they change. */
+  offered: string;
   mayConfigure: boolean;
-  saved: boolean;
 }) {
   const asked = useQuery(placements(code));
   const queries = useQueryClient();
   const all = asked.data ?? [];
-  const offered = body.prices.filter((one) => one.offered !== false).map((one) => one.id);
-  const here = all.filter((one) => one.everyday || one.prices.some((price) => offered.includes(price)));
+  const prices = offered ? offered.split(" ") : [];
+  const here = all.filter((one) => one.everyday || one.prices.some((price) => prices.includes(price)));
   const selling = useMutation({
     mutationFn: () =>
       addCheckout(
         code,
         idFor(
-          body.name,
+          name,
           all.map((one) => one.checkout),
         ),
-        { name: body.name, prices: offered.slice(0, 20) },
+        { name, prices: prices.slice(0, 20) },
       ),
     onSuccess: async (made) => {
-      historyOf(code).note(made, body.name, null);
+      historyOf(code).note(made, name, null);
       await refresh(queries, code);
     },
   });
@@ -70,7 +72,7 @@ export function SoldAt({
       {here.length ? (
         <List>
           {here.map((one) => (
-            <Sold key={one.checkout} code={code} placement={one} name={body.name} price={offered[0] ?? ""} />
+            <Sold key={one.checkout} code={code} placement={one} name={name} price={prices[0] ?? ""} />
           ))}
         </List>
       ) : asked.data ? (
@@ -82,7 +84,7 @@ export function SoldAt({
           <Button
             look={here.some((one) => !one.everyday) ? "plain" : undefined}
             isPending={selling.isPending}
-            isDisabled={!saved || offered.length === 0}
+            isDisabled={!prices.length}
             onPress={() => selling.mutate()}
           >
             {here.some((one) => !one.everyday) ? "Sell it at one more checkout" : "Sell it"}
@@ -91,7 +93,7 @@ export function SoldAt({
       ) : null}
     </Section>
   );
-}
+});
 
 const inHtml = (text: string) =>
   text.replace(/[&<>"]/g, (one) => ({ "&": "&amp;", "<": "&lt;", ">": "&gt;", '"': "&quot;" })[one] ?? one);
