@@ -20,7 +20,7 @@ from skurrow.service.counter import baskets, buyer_password, opening, paying, se
 from skurrow.service.counter.baskets import Thing
 from skurrow.service.counter.visit import Choice, read_visit
 from skurrow.service.draft import pictures, products, releases
-from skurrow.service.orders import books, disputes, refunds, transfers
+from skurrow.service.orders import books, disputes, give_backs, refunds, transfers
 from skurrow.service.payments import gateways, reconciling
 from skurrow.service.people import members
 from skurrow.service.people.sign_in import Where
@@ -46,7 +46,7 @@ SITE_TABLES = [
     *("tax_number_checks", "number_series", "papers", "refunds", "clearings", "reconciliations", "disputes"),
     *("statements", "transfers", "reviews", "subscriptions", "subscription_events", "credits", "calendars"),
     *("account_links", "account_sessions", "account_passwords", "typed_passwords"),
-    *("stopped_parts", "selling_changes", "mailbox_collisions", "baskets"),
+    *("stopped_parts", "selling_changes", "mailbox_collisions", "baskets", "give_backs"),
 ]
 
 
@@ -122,6 +122,8 @@ async def test_without_a_site_the_application_sees_nothing_and_with_another_neit
     )
     opened = read_visit(shop.context, (await opening.open_counter(shop.context, "ostrel-shop")).visit)
     await baskets.put(shop.context, opened, uuid.uuid4(), [Thing("kit", 1, "moss")])
+    typed = give_backs.Typed("Jo", "jo@b.example", "", "all", "")
+    await give_backs.ask(shop.context, shop.site_id, "test", uuid.uuid4(), typed, "127.0.0.1")
     await selling_states.stop_part(shop.context, shop.site_id, shop.person_id, "product", "coptic-kit", "")
     with psycopg.connect(shop.database.superuser) as everything:
         everything.execute(

@@ -46,6 +46,8 @@ BODIES: dict[tuple[str, str], dict[str, Any]] = {
     ("PUT", f"{BASE}/parts/{{kind}}/{{part_id}}"): {"seen": 1, "body": KIT},
     ("POST", f"{BASE}/parts/{{kind}}/{{part_id}}/copy"): {},
     ("POST", f"{BASE}/parts/{{kind}}/{{part_id}}/move"): {"after": None},
+    ("POST", f"{BASE}/books/{{mode}}/give-backs/{{row}}"): {"state": "done"},
+    ("POST", f"{BASE}/mails/{{kind}}/trial"): {"buyer": "utrecht"},
     ("POST", f"{BASE}/pictures"): {},
     ("POST", f"{BASE}/products.csv"): {"text": "product_id,price_id\nkit,kit\n", "seen": 1},
     ("POST", f"{BASE}/site-file"): {"text": "format: skurrow-site/1", "seen": 1},
@@ -96,6 +98,7 @@ SELLING = {
     ("DELETE", f"{SUBSCRIPTION}/pause"): 409,
     ("PUT", f"{BASE}/selling"): 200,
     ("PUT", f"{BASE}/stopped/{{kind}}/{{part_id}}"): 422,
+    ("POST", f"{BASE}/books/{{mode}}/give-backs/{{row}}"): 404,
     ("DELETE", f"{BASE}/stopped/{{kind}}/{{part_id}}"): 200,
     ("POST", f"{BASE}/aside/{{what}}/{{row}}"): 404,
 }
@@ -166,6 +169,8 @@ async def ask(desk: httpx.AsyncClient, method: str, path: str, ids: Ids) -> http
         params = {"kind": "receipt"}
     if path.endswith("/paper.{kind}"):
         address, params = address.replace("paper.product", "paper.pdf"), {"number": ids.paper}
+    if "/mails/{kind}" in path:
+        address, params = address.replace("/mails/product", "/mails/order_paid"), {"buyer": "utrecht"}
     if path.endswith("/pictures"):
         return await desk.post(address, files={"picture": ("kit.png", picture())})
     if path.endswith("/statements"):
@@ -277,7 +282,7 @@ async def test_what_another_site_has_cannot_be_reached_through_ones_own(
         "/members/{member}",
         "/parts/{kind}/{part_id}",
     )
-    ending += ("/previews", "/paper.{kind}", "/refundable", "/refunds", "/refund-preview")
+    ending += ("/previews", "/trial", "/paper.{kind}", "/refundable", "/refunds", "/refund-preview")
     for method, path in at_sites(web):
         answer = await ask(neighbour, method, path, own_ids)
         assert "Coptic" not in answer.text, (method, path)

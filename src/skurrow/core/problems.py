@@ -80,6 +80,7 @@ _PATTERNS = {
     ),
     "prefix": ("beginning of a postal code", "letters and digits"),
     "picture": ("picture's name", 'small letters, digits and hyphens with .png, .jpg or .webp, as in "kit.webp"'),
+    "language": ("language", "two or three small letters of ISO 639, as in nl"),
     "colour": ("colour", 'six hexadecimal digits, as in "#6A2C38"'),
 }
 """What each form is, and how it is written."""
@@ -94,7 +95,8 @@ def problems_in(entries: Sequence[Any], known: dict[str, list[str]]) -> list[Pro
     """The same for the entries of an error, as Pydantic lists them."""
     found = []
     for entry in entries:
-        path, kind = tuple(entry["loc"]), entry["type"]
+        path = tuple(step for step in entry["loc"] if not str(step).startswith("|"))  # which of several forms it has
+        kind = entry["type"]
         context = entry.get("ctx", {})
         if kind == "extra_forbidden":
             found.append(_unknown_name(path, known))

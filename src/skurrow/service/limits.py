@@ -64,6 +64,16 @@ CARDS_KEPT = Limit("cards of", 8, timedelta(hours=24), CARDS.words)
 BASKETS = Limit("baskets from", 100, _HOUR, "Too many baskets were begun from here. Try again in an hour.")
 """Baskets that begin at a site, from one address."""
 
+_BACK = "This was said several times already. Wait an hour, or write to the shop."
+GIVE_BACKS = Limit("give backs from", 20, _HOUR, _BACK)
+"""Said from one address on the net."""
+
+GIVE_BACKS_MAILBOX = Limit("give backs of", 6, _HOUR, _BACK)
+"""Said in the name of one mailbox."""
+
+TRIALS = Limit("mails on trial", 20, _HOUR, "Many mails were sent for trial already. Wait an hour.")
+"""Of one person of the desk, to themselves."""
+
 INVITATIONS = Limit("invitations", 40, _HOUR, "Many people were invited already. Wait an hour.")
 
 

@@ -11,6 +11,7 @@ import email.policy
 import html
 import mailbox
 import re
+from base64 import b64encode
 from datetime import UTC, datetime
 from email.message import EmailMessage
 from email.parser import BytesParser
@@ -90,11 +91,20 @@ class Box:
         }
 
     def page(self, key: str) -> str | None:
-        """The HTML of a mail, if it has one."""
+        """The HTML of a mail, if it has one, with the pictures in it that came with it (RFC 2392)."""
         if key not in self._mails:
             return None
-        found = self._parsed(key).get_body(("html",))
-        return str(found.get_content()) if found is not None else None
+        mail = self._parsed(key)
+        found = mail.get_body(("html",))
+        if found is None:
+            return None
+        shown = str(found.get_content())
+        for part in mail.walk():
+            name = str(part["Content-ID"] or "").strip("<>")
+            if name and part.get_content_maintype() == "image":
+                content = b64encode(bytes(part.get_payload(decode=True) or b"")).decode()
+                shown = shown.replace(f"cid:{name}", f"data:{part.get_content_type()};base64,{content}")
+        return shown
 
 
 class _Taking:
@@ -131,7 +141,8 @@ def make_app(box: Box) -> FastAPI:
         found = box.page(key)
         if found is None:
             raise HTTPException(404, "There is no such mail, or it has no HTML.")
-        policy = "default-src 'none'; style-src 'unsafe-inline'; sandbox allow-top-navigation-by-user-activation"
+        policy = "default-src 'none'; style-src 'unsafe-inline'; img-src data:; "
+        policy += "sandbox allow-top-navigation-by-user-activation"
         return HTMLResponse(found, headers={"Content-Security-Policy": policy})
 
     @app.get("/mail/{key}/attached/{name}")

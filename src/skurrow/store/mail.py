@@ -13,7 +13,7 @@ from skurrow.store.database import Connection, one, rows, run
 @dataclass(frozen=True, slots=True)
 class Mail:
     """A mail that waits to be sent; its text is sealed. The `papers` are attached to it, by their ids, and
-    the invoice or receipt of the order `papers_of`."""
+    the invoice or receipt of the order `papers_of`; its page shows `pictures`, by their names."""
 
     id: UUID
     key: str
@@ -28,6 +28,7 @@ class Mail:
     papers: list[UUID] = field(default_factory=list)
     papers_of: UUID | None = None
     reply_to: str = ""
+    pictures: list[str] = field(default_factory=list)
 
 
 # -- mail -------------------------------------------------------------------------------------------------
@@ -38,8 +39,9 @@ async def add_mail(connection: Connection, site_id: UUID, mail: Mail) -> None:
     await run(
         connection,
         "insert into mails (id, site_id, key, to_address, subject, sealed_text, created_at, send_at, sealed_page,"
-        " from_name, dated_at, papers, papers_of, reply_to) values (%(id)s, %(site)s, %(key)s, %(to)s, %(subject)s,"
-        " %(text)s, %(at)s, %(at)s, %(page)s, %(from)s, %(dated)s, %(papers)s, %(papers_of)s, %(reply_to)s)"
+        " from_name, dated_at, papers, papers_of, reply_to, pictures) values"
+        " (%(id)s, %(site)s, %(key)s, %(to)s, %(subject)s, %(text)s, %(at)s, %(at)s, %(page)s,"
+        " %(from)s, %(dated)s, %(papers)s, %(papers_of)s, %(reply_to)s, %(pictures)s)"
         " on conflict (site_id, key) do nothing",
         {
             "id": mail.id,
@@ -55,6 +57,7 @@ async def add_mail(connection: Connection, site_id: UUID, mail: Mail) -> None:
             "papers": mail.papers,
             "papers_of": mail.papers_of,
             "reply_to": mail.reply_to,
+            "pictures": mail.pictures,
         },
     )
 
@@ -85,7 +88,7 @@ async def mail(connection: Connection, site_id: UUID, mail_id: UUID) -> Mail | N
         connection,
         Mail,
         "select id, key, to_address, subject, sealed_text, created_at, sent_at, sealed_page, from_name, dated_at,"
-        " papers, papers_of, reply_to from mails"
+        " papers, papers_of, reply_to, pictures from mails"
         " where site_id = %(site)s and id = %(id)s",
         {"site": site_id, "id": mail_id},
     )

@@ -16,6 +16,7 @@ from skurrow.core.order import Buyer
 from skurrow.core.payments.refunds import Asked
 from skurrow.core.problems import InvalidInput
 from skurrow.service.account import signing_in, theirs
+from skurrow.service.changes import moving
 from skurrow.service.counter import paying, pricing
 from skurrow.service.counter.visit import Choice
 from skurrow.service.draft import configuration
@@ -30,9 +31,12 @@ from tests.conftest import Shop
 from tests.payments import payment_of
 from tests.service.counter import test_several as several
 from tests.service.counter.test_selling import buy_for_real, opened, pay, story
-from tests.service.living import ADDRESS, edit
+from tests.service.living import ADDRESS, edit, move
 from tests.service.payments.test_ways import COLLECT, POST, all_ways, pressed  # noqa: F401
 from tests.service.people.test_people import mailbox  # noqa: F401
+
+PACKED = "We pack on Tuesdays and Fridays. Kits travel in card, without plastic."
+"""What the demo's owner says in the mail of a paid order."""
 
 
 async def put_by(shop: Shop, of: str = "order") -> list[tuple[str, str, str]]:
@@ -61,7 +65,7 @@ async def test_whoever_bought_once_is_thanked_with_what_it_came_to_and_what_come
     ((subject, text, to),) = await put_by(shop)
     assert (subject, to) == (f"[Test] Your order {code} at Ostrel Bindery", "jo@example.org")
     rows = "2 × Coptic stitch kit, Moss: €96.00\nPost: free\nwith VAT 21 % (NL): €16.66\nTotal: €96.00"
-    assert text.startswith(f"Hello Jo,\n\nThank you for your order.\n\n{rows}\n\n€96.00 was paid.\n")
+    assert text.startswith(f"Hello Jo,\n\nThank you for your order.\n\n{rows}\n\n{PACKED}\n\n€96.00 was paid.\n")
     assert re.search(r"Your receipt is attached\.", text)
     assert "It is sent to: Jo, Brink 1, 7411 BR DEVENTER, NETHERLANDS." in text
     assert "answer this mail, or write to books@ostrel.example" in text.lower()
@@ -144,6 +148,32 @@ async def test_a_transfer_is_asked_for_reminded_of_and_thanked_for(all_ways: Sho
         all_ways.context, all_ways.site_id, "test", code, all_ways.person_id, paid=True, note=""
     )
     assert [one[0] for one in await put_by(all_ways)][2:] == [f"[Test] Your order {code} at Ostrel Bindery"]
+
+
+async def test_the_calendar_of_the_test_book_reminds_once_and_then_ends_the_wait(all_ways: Shop) -> None:  # noqa: F811
+    await pressed(all_ways, await opened(all_ways), "transfer")
+    due = (await story(all_ways)).attempts[0].due_at
+    assert due is not None
+    assert await move(all_ways, "next") == 1
+    assert abs((await moving.shown(all_ways.context, all_ways.site_id)).at - due + REMINDER) < timedelta(minutes=1)
+    assert [" waits for €48.00" in one[0] for one in await put_by(all_ways)] == [False, True]
+    assert await move(all_ways, "next") == 1
+    assert (await story(all_ways)).order.state == "open"
+    assert [one[0].rsplit(" ", 3)[-1] for one in await put_by(all_ways)][2:] == ["paid"]
+    # The clock, which comes to the same days later on, finds nothing left to do.
+    all_ways.clock.ahead += timedelta(days=30)
+    assert await asking.recover(all_ways.context) == 0
+    assert len(await put_by(all_ways)) == 3
+
+
+async def test_an_invoice_is_reminded_of_by_the_calendar_and_waits_on_as_it_does_by_the_clock(
+    all_ways: Shop,  # noqa: F811
+) -> None:
+    await pressed(all_ways, await opened(all_ways), "invoice", choice=replace(COLLECT, quantity=3), expected="144.00")
+    assert await move(all_ways, "month") == 1
+    assert (await story(all_ways)).order.state == "waiting"
+    assert "waits for €144.00" in (await put_by(all_ways))[-1][0]
+    assert await move(all_ways, "month") == 0
 
 
 async def test_one_that_was_not_paid_in_time_is_told(all_ways: Shop) -> None:  # noqa: F811

@@ -8,6 +8,8 @@ import type { AccountBoot } from "../counter/boot";
 import { TextField } from "../counter/Fields";
 import { keptProof } from "../counter/kept";
 import { Aside, Column, PayButton, TextButton } from "../counter/look";
+import { Kept } from "./Kept";
+import { GiveBack } from "./GiveBack";
 import { MyAddress } from "./MyAddress";
 import { MyPurchase } from "./MyPurchase";
 import { MySubscription } from "./MySubscription";
@@ -53,19 +55,41 @@ export default function Account({ boot }: { boot: AccountBoot }) {
       },
     );
   }, [at, load]);
+  const [back, setBack] = useGivingBack();
   if (state === "looking") return <Column aria-busy="true" />;
-  if (state === "out" || !mine) return <SignIn boot={boot} trouble={trouble} onIn={load} />;
-  return <Theirs boot={boot} mine={mine} onChange={load} onOut={() => setState("out")} />;
+  if (back !== undefined)
+    return <GiveBack boot={boot} order={back} email={mine?.email ?? ""} onLeave={() => setBack(undefined)} />;
+  if (state === "out" || !mine)
+    return <SignIn boot={boot} trouble={trouble} onIn={load} onGiveBack={() => setBack("")} />;
+  return (
+    <Theirs boot={boot} mine={mine} onChange={load} onOut={() => setState("out")} onGiveBack={setBack} />
+  );
+}
+
+/** Of which order something is given back; it stands in the address, so that pages and mails can lead there. */
+function useGivingBack(): [string | undefined, (order: string | undefined) => void] {
+  const named = new URLSearchParams(window.location.search).get("give-back");
+  const [order, setOrder] = useState(named ?? undefined);
+  const choose = (next: string | undefined) => {
+    const address = new URL(window.location.href);
+    if (next === undefined) address.searchParams.delete("give-back");
+    else address.searchParams.set("give-back", next);
+    window.history.replaceState(null, "", address);
+    setOrder(next);
+  };
+  return [order, choose];
 }
 
 function SignIn({
   boot,
   trouble,
   onIn,
+  onGiveBack,
 }: {
   boot: AccountBoot;
   trouble: string | undefined;
   onIn: () => Promise<void>;
+  onGiveBack: () => void;
 }) {
   const at = useAt(boot);
   const [email, setEmail] = useState("");
@@ -154,11 +178,22 @@ function SignIn({
           {withPassword ? "Send me a link instead" : "Sign in with a password"}
         </TextButton>
       </p>
+      <p>
+        <TextButton type="button" onClick={onGiveBack}>
+          Give something back, without signing in
+        </TextButton>
+      </p>
     </Column>
   );
 }
 
-function Theirs({ boot, mine, onChange, onOut }: Common & { onOut: () => void }) {
+function Theirs({
+  boot,
+  mine,
+  onChange,
+  onOut,
+  onGiveBack,
+}: Common & { onOut: () => void; onGiveBack: (order: string) => void }) {
   const at = useAt(boot);
   const leave = async () => {
     await data(api.POST("/counter/api/account/{code}/leave", at)).catch(() => undefined);
@@ -181,7 +216,7 @@ function Theirs({ boot, mine, onChange, onOut }: Common & { onOut: () => void })
       ))}
       {mine.purchases.length ? <h2>Bought once</h2> : null}
       {mine.purchases.map((one) => (
-        <MyPurchase key={one.code} of={one} />
+        <MyPurchase key={one.code} of={one} onGiveBack={onGiveBack} />
       ))}
       {over.length ? <h2>Over</h2> : null}
       {over.map((one) => (
@@ -189,6 +224,7 @@ function Theirs({ boot, mine, onChange, onOut }: Common & { onOut: () => void })
       ))}
       {mine.address && running.length ? <MyAddress boot={boot} mine={mine} onChange={onChange} /> : null}
       <Password boot={boot} mine={mine} onChange={onChange} />
+      <Kept boot={boot} onForgotten={onOut} />
       <p>
         <a href={boot.site_url}>Back to {boot.site_name}</a>
       </p>

@@ -3,6 +3,7 @@ import { styled } from "styled-components";
 
 import type { Schemas } from "../api/client";
 import { money } from "../kit/format/money";
+import { TextButton } from "../counter/look";
 import { day } from "./standing";
 
 const Card = styled.section`
@@ -31,7 +32,13 @@ const Card = styled.section`
 `;
 
 /** What was bought, in a few words and its links; days are the shop's. */
-export function MyPurchase({ of }: { of: Schemas["MyPurchase"] }) {
+export function MyPurchase({
+  of,
+  onGiveBack,
+}: {
+  of: Schemas["MyPurchase"];
+  onGiveBack: (order: string) => void;
+}) {
   const amount = money(of.currency, of.amount);
   const waits = of.state === "waiting";
   return (
@@ -72,6 +79,13 @@ export function MyPurchase({ of }: { of: Schemas["MyPurchase"] }) {
             </a>
           </li>
         ))}
+        {of.state === "cancelled" ? null : (
+          <li>
+            <TextButton type="button" onClick={() => onGiveBack(of.code)}>
+              Give something back
+            </TextButton>
+          </li>
+        )}
       </ul>
     </Card>
   );

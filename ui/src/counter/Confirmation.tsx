@@ -1,11 +1,11 @@
 import { useEffect, useState } from "react";
 import { styled } from "styled-components";
 
-import { api, data, Refused } from "../api/client";
+import { api, data, Refused, type Schemas } from "../api/client";
 import { LaterDates, Summary } from "./Summary";
 import { Aside, Column, PayButton, TextButton } from "./look";
 import { framed, tell, type Awaited, type ConfirmationBoot } from "./boot";
-import { keptVisit } from "./kept";
+import { keptVisit, keyOfPage } from "./kept";
 import { inZone, whenInFull } from "../kit/format/when";
 
 const Slip = styled.div`
@@ -55,11 +55,13 @@ const Slip = styled.div`
 export function Confirmation({ boot }: { boot: ConfirmationBoot }) {
   inZone(boot.time_zone);
   useEffect(() => tell("ready"), []);
-  if (boot.state === "open" || boot.state === "cancelled") return <Ended boot={boot} />;
+  const mine = usePersonal(boot);
+  if (boot.state === "open" || boot.state === "cancelled") return <Ended boot={boot} mine={mine} />;
+  const thanks = boot.state === "waiting" ? "Your order stands" : "Thank you";
   return (
     <Column>
       <div>
-        <h1>{boot.state === "waiting" ? `Your order stands, ${boot.name}` : `Thank you, ${boot.name}`}</h1>
+        <h1>{mine?.name ? `${thanks}, ${mine.name}` : thanks}</h1>
         <p className="lead">{lead(boot)}</p>
       </div>
       {boot.awaited ? <ToPay boot={boot} awaited={boot.awaited} /> : null}
@@ -68,16 +70,28 @@ export function Confirmation({ boot }: { boot: ConfirmationBoot }) {
       <p>
         Order <strong>{boot.code}</strong>
         {boot.paid_at ? `, ${whenInFull(boot.paid_at)}` : ""}
-        {boot.paid_by ? `, by ${boot.paid_by}` : ""}. For {boot.email}.
-        {boot.mail_comes ? " A mail about it is on its way there." : ""}
+        {boot.paid_by ? `, by ${boot.paid_by}` : ""}.{mine?.email ? ` For ${mine.email}.` : ""}
+        {mine?.email && boot.mail_comes ? " A mail about it is on its way there." : ""}
       </p>
       {boot.promises.map((one) => (
         <p key={one.name}>
           {one.name} can be given back until {long(one.until)}.
         </p>
       ))}
-      <Papers boot={boot} />
-      {boot.account && !boot.quote.later.length ? (
+      {boot.promises.length && boot.account ? (
+        <p>
+          <a
+            href={`${boot.account}${boot.account.includes("?") ? "&" : "?"}give-back=${boot.code}`}
+            target={framed ? "_blank" : undefined}
+            rel="noopener"
+          >
+            Give something back
+          </a>
+        </p>
+      ) : null}
+      <Papers mine={mine} />
+      {mine && !mine.name ? <NotShown boot={boot} /> : null}
+      {mine?.name && boot.account && !boot.quote.later.length ? (
         <p>
           It also stands with <ToAccount boot={boot}>all that you have bought</ToAccount> from{" "}
           {boot.site_name}.
@@ -85,6 +99,46 @@ export function Confirmation({ boot }: { boot: ConfirmationBoot }) {
       ) : null}
       <WayBack boot={boot} />
     </Column>
+  );
+}
+
+type Mine = Schemas["PersonalView"];
+
+/** What only the buyer is shown: in the browser in which it was bought, for a day, and by a link that was mailed.
+ * Undefined until that is known. */
+function usePersonal({ checkout }: ConfirmationBoot): Mine | undefined {
+  const [mine, setMine] = useState<Mine>();
+  useEffect(() => {
+    const nobody = { name: null, email: null, papers: [] };
+    const token = window.location.pathname.split("/")[2] ?? "";
+    const key = keyOfPage();
+    const visit = checkout ? keptVisit(checkout) : undefined;
+    const asked =
+      key || visit
+        ? data(
+            api.POST("/counter/api/confirmation", {
+              body: { token, key: key ?? null, visit: visit ?? null },
+            }),
+          )
+        : Promise.resolve(nobody);
+    asked.then(setMine, () => setMine(nobody));
+  }, [checkout]);
+  return mine;
+}
+
+/** This page may be anybody's who was sent its address: what is personal is elsewhere. */
+function NotShown({ boot }: { boot: ConfirmationBoot }) {
+  return (
+    <Aside>
+      Whose order this is, and its papers, are shown in the browser it was bought in, for a day, and by the
+      link in our mail.
+      {boot.account ? (
+        <>
+          {" "}
+          Is it yours, and the mail is lost? <ToAccount boot={boot}>Find my purchase</ToAccount>
+        </>
+      ) : null}
+    </Aside>
   );
 }
 
@@ -254,7 +308,7 @@ function useOwnVisit({ checkout }: ConfirmationBoot): string | undefined {
 }
 
 /** The order that this page was about does not wait any more. */
-function Ended({ boot }: { boot: ConfirmationBoot }) {
+function Ended({ boot, mine }: { boot: ConfirmationBoot; mine: Mine | undefined }) {
   const cancelled = boot.state === "cancelled";
   return (
     <Column>
@@ -264,7 +318,7 @@ function Ended({ boot }: { boot: ConfirmationBoot }) {
           ? `${boot.site_name} has cancelled the order ${boot.code}. There is nothing to pay.`
           : `The order ${boot.code} does not wait for your payment any more. Nothing was charged.`}
       </p>
-      <Papers boot={boot} />
+      <Papers mine={mine} />
       {!cancelled && boot.again ? (
         <PayButton as="a" href={wayBack(boot.again, boot)}>
           Pay it now
@@ -275,10 +329,10 @@ function Ended({ boot }: { boot: ConfirmationBoot }) {
   );
 }
 
-function Papers({ boot }: { boot: ConfirmationBoot }) {
+function Papers({ mine }: { mine: Mine | undefined }) {
   return (
     <>
-      {boot.papers.map((paper) => (
+      {mine?.papers?.map((paper) => (
         <p key={paper.number}>
           <a href={paper.pdf} target={framed ? "_blank" : undefined} rel="noopener">
             Your {paper.kind} {paper.number} (PDF)

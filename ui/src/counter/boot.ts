@@ -35,8 +35,6 @@ export interface ConfirmationBoot {
   /** Whether a mail about it is on its way still. */
   mail_comes: boolean;
   code: string;
-  name: string;
-  email: string;
   state: "open" | "waiting" | "paid" | "cancelled";
   paid_at: string | null;
   paid_by: string;
@@ -50,7 +48,6 @@ export interface ConfirmationBoot {
   amount: string;
   quote: Quote;
   promises: { name: string; until: string }[];
-  papers: { kind: string; number: string; pdf: string; ubl: string | null }[];
 }
 
 interface OwnPage {

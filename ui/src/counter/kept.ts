@@ -139,6 +139,16 @@ export function keepTyped(code: CheckoutCode, typed: Typed) {
   if (code !== null) set("sessionStorage", `typed ${code}`, JSON.stringify(typed));
 }
 
+/** What opened an order's page in this window: it came after the sign # of a link, which is not kept in an address. */
+export function keyOfPage(): string | undefined {
+  const { hash, pathname, search } = window.location;
+  if (hash.length > 1) {
+    set("sessionStorage", `key ${pathname}`, decodeURIComponent(hash.slice(1)));
+    window.history.replaceState(null, "", pathname + search);
+  }
+  return get("sessionStorage", `key ${pathname}`);
+}
+
 /** The visit in which this browser has set a password for the account page: it shows that both are the same person's. */
 export const keptProof = () => get("localStorage", "password set in");
 

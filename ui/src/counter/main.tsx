@@ -6,13 +6,14 @@ import { lazy, StrictMode, Suspense } from "react";
 import { createRoot } from "react-dom/client";
 
 import { Checkout } from "./checkout/Checkout";
-import { Confirmation } from "./Confirmation";
 import { Column, Head, Look, Stamp } from "./look";
 import { framed, readBoot, tell, type Boot } from "./boot";
 
 // Seldom needed, and never on the way to paying: each is loaded when its page is opened.
 const Account = lazy(() => import("../account/Account"));
 const Renewal = lazy(() => import("../account/Renewal"));
+const fetchConfirmation = () => import("./Confirmation");
+const Confirmation = lazy(() => fetchConfirmation().then((it) => ({ default: it.Confirmation })));
 
 const DEFAULT_COLOUR = "#2F4858";
 
@@ -21,7 +22,11 @@ function Page({ boot }: { boot: Boot }) {
     case "checkout":
       return <Checkout code={boot.code} fresh={boot.counter} back={boot.back ?? undefined} />;
     case "confirmation":
-      return <Confirmation boot={boot} />;
+      return (
+        <Suspense fallback={<Column aria-busy="true" />}>
+          <Confirmation boot={boot} />
+        </Suspense>
+      );
     case "account":
       return (
         <Suspense fallback={<Column aria-busy="true" />}>
@@ -91,6 +96,8 @@ function Counter({ boot }: { boot: Boot }) {
 document.addEventListener("keydown", (event) => {
   if (event.key === "Escape") tell("close");
 });
+// Whoever types something is likely to pay: the page that comes then is fetched meanwhile.
+document.addEventListener("input", () => void fetchConfirmation().catch(() => undefined), { once: true });
 // A page that the browser has kept from before may show an order that was paid since: it is asked for anew.
 window.addEventListener("pageshow", (event) => {
   if (event.persisted) window.location.reload();

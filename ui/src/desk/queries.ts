@@ -104,6 +104,41 @@ export const nextNumbers = (code: string, change: number) =>
     placeholderData: (old: Schemas["NextNumberView"][] | undefined) => old,
   });
 
+export const mailKinds = (code: string) =>
+  queryOptions({
+    queryKey: ["mail kinds"],
+    queryFn: () => data(api.GET("/desk/api/sites/{site}/mails", at(code))),
+    staleTime: Infinity,
+  });
+
+/** A mail as the draft would send it, as it stood at a change. */
+export const mailPreview = (
+  code: string,
+  kind: Schemas["MailKindView"]["kind"],
+  asked: { buyer: string; language: Schemas["Trial"]["language"]; price: string | null },
+  change: number,
+) =>
+  queryOptions({
+    queryKey: ["site", code, "mail preview", kind, asked, change],
+    queryFn: () =>
+      data(
+        api.GET("/desk/api/sites/{site}/mails/{kind}", {
+          params: { path: { site: code, kind }, query: asked },
+        }),
+      ),
+    placeholderData: (old: Schemas["MailPreview"] | undefined) => old,
+    retry: false,
+  });
+
+export const askedBack = (code: string, mode: Mode) =>
+  queryOptions({
+    queryKey: ["site", code, "orders", mode, "asked back"],
+    queryFn: () =>
+      data(
+        api.GET("/desk/api/sites/{site}/books/{mode}/give-backs", { params: { path: { site: code, mode } } }),
+      ),
+  });
+
 export const refundable = (code: string, mode: Mode, orderCode: string) =>
   queryOptions({
     queryKey: ["site", code, "orders", mode, "refundable", orderCode],

@@ -17,6 +17,7 @@ from skurrow.core.check.checkouts import checkouts_problems
 from skurrow.core.check.coupons import coupons_problems
 from skurrow.core.check.delivery import delivery_problems
 from skurrow.core.check.known import repeated
+from skurrow.core.check.mails import mails_problems
 from skurrow.core.check.papers import papers_problems
 from skurrow.core.check.payments import payments_problems
 from skurrow.core.check.products import products_problems
@@ -100,6 +101,7 @@ def fitting_problems(site: SiteFile) -> list[Problem]:
         *tax_problems(site),
         *delivery_problems(site),
         *papers_problems(site),
+        *mails_problems(site.mails),
         *payments_problems(site),
         *subscriptions_problems(site.subscriptions),
         *products_problems(site),

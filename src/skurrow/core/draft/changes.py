@@ -60,6 +60,11 @@ _LABELS = {
     "postal_code": "postal code",
     "tax_number": "tax number",
     "refund_days": "days to give it back",
+    "sender": "name they come from",
+    "reply_to": "where answers go",
+    "foot": "words under each mail",
+    "pictures": "pictures of what was bought",
+    "note_owners": "a note of each sale to owners",
     "consumers": "paper for consumers",
     "invoices": "numbers of invoices",
     "receipts": "numbers of receipts",
@@ -95,6 +100,7 @@ _ENTRIES = {
     "contains": "held price",
     "registrations": "registration",
     "rates": "own rate",
+    "own": "mail",
     "ways": "way to pay",
     "guards": "limit",
     "zones": "zone",
@@ -168,6 +174,10 @@ def merged(base: Any, mine: Any, theirs: Any) -> Merge:
             clashes.append(path)
         if value is not nothing:
             result[path] = value
+    shapes = {path for path in result if any(path[:n] in result for n in range(1, len(path)))}
+    for path in shapes:  # one side has made a text of what the other made a map of: mine stays
+        inner = next(path[:n] for n in range(1, len(path)) if path[:n] in result or n == len(path) - 1)
+        result.pop(path if inner in ours else inner, None)
     return Merge(_grown(result), tuple(clashes))
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -28,12 +28,14 @@ def work_order(
     differing: int = 0,
     disputed: int = 0,
     held: int = 0,
+    asked_back: int = 0,
     aside: int = 0,
     unpaid: Sequence[str] = (),
 ) -> list[Stage]:
     """How the eight stages stand for a draft, the modes of its connected gateways, and the books that have orders: with
     how many gateways the books differ, how many charges are disputed, how many orders are held for a person, how
-    many transfers set aside, and which currencies are `unpaid`, since no connected gateway takes them."""
+    often buyers have asked something back, how many transfers are set aside, and which currencies are `unpaid`, since
+    no connected gateway takes them."""
     products, checkouts = len(edition.site.products), len(edition.site.checkouts)
     sellable = products > 0 and checkouts > 0
     return [
@@ -44,7 +46,7 @@ def work_order(
         Stage("on-the-site", _begun(checkouts, bool(sold_in)), _SOLD[_book(sold_in)]),
         Stage("routes", "later", "not built yet"),
         Stage("rehearsals", "later", "not built yet"),
-        _orders(sold_in, disputed, held, aside),
+        _orders(sold_in, {"dispute": disputed, "held order": held, "return request": asked_back, "transfer": aside}),
     ]
 
 
@@ -68,8 +70,7 @@ def _book(sold_in: Collection[str]) -> str:
     return "live" if "live" in sold_in else "test" if sold_in else ""
 
 
-def _orders(sold_in: Collection[str], disputed: int, held: int, aside: int) -> Stage:
-    counts = {"dispute": disputed, "held order": held, "transfer": aside}
+def _orders(sold_in: Collection[str], counts: Mapping[str, int]) -> Stage:
     told = [_count(count, name) for name, count in counts.items() if count]
     if told:
         return Stage("orders", "attention", ", ".join(told), sum(counts.values()))

@@ -119,7 +119,8 @@ class InNational(_Kept):
 
 class Paper(_Kept):
     """A paper as it was given out. A credit note `corrects` another one; its amounts are what was given back. That of a
-    set of instalments is for all of it: its `payment` is the first, the others are `still_due`."""
+    set of instalments is for all of it: its `payment` is the first, the others are `still_due`. `logo` is the name of a
+    picture, which never means another."""
 
     format: Literal["skurrow-paper/1"] = "skurrow-paper/1"
     kind: PaperKind
@@ -148,6 +149,7 @@ class Paper(_Kept):
     sentences: tuple[str, ...]
     text: str
     national: InNational | None = None
+    logo: str | None = None
 
 
 @dataclass(frozen=True, slots=True)

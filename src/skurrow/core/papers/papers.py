@@ -98,6 +98,7 @@ def paper(
         still_due=tuple(StillDue.model_validate(one) for one in quote.get("still_due", [])),
         sentences=_sentences(site, parts, name_of),
         text=site.papers.text,
+        logo=site.site.logo,
         national=national,
     )
 

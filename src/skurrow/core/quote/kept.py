@@ -73,6 +73,18 @@ class KeptBuyer(_Kept):
         """Where a parcel goes."""
         return (self.deliver_to or {}).get("country") or self.country
 
+    def forgotten(self) -> KeptBuyer:
+        """What the books need of somebody who is forgotten: what taxes hang on, and nothing that names them."""
+        left = {name: text for name, text in self.address.items() if name in ("region", "postal_code")}
+        return KeptBuyer(
+            email="",
+            name="Forgotten",
+            country=self.country,
+            address=left,
+            business=self.business,
+            evidence=self.evidence,
+        )
+
     def as_buyer(self) -> Buyer:
         """The buyer as far as amounts depend on them."""
         to = self.deliver_to

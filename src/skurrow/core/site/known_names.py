@@ -5,6 +5,7 @@ from __future__ import annotations
 from skurrow.core.site.checkouts import Checkout, CheckoutDiscount
 from skurrow.core.site.coupons import Coupon
 from skurrow.core.site.delivery import Delivery, Method, ValueStep, WeightStep, Zone
+from skurrow.core.site.mails import Mails, OwnMail
 from skurrow.core.site.papers import Papers
 from skurrow.core.site.payments import Guard, Payments, WayToPay
 from skurrow.core.site.products import Chosen, Content, Ends, Picture, Price, Product, Quantity, Start, Variant
@@ -25,6 +26,8 @@ _MODELS: dict[str, type[Frozen]] = {
     "exempt": Exempt,
     "delivery": Delivery,
     "papers": Papers,
+    "mails": Mails,
+    "own": OwnMail,
     "payments": Payments,
     "ways": WayToPay,
     "guards": Guard,

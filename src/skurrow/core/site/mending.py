@@ -14,7 +14,7 @@ from typing import Any
 
 from skurrow.core.bounds import FIRST_DAY, LAST_DAY, in_one_line
 
-_TEXTS = {"text", "sentence"}
+_TEXTS = {"text", "sentence", "foot"}
 """Names of what may have several lines."""
 
 _DAY = re.compile(r"[0-9]{4}-[0-9]{2}-[0-9]{2}")
@@ -24,7 +24,7 @@ _IN_AN_ADDRESS = re.compile(r"[^A-Za-z0-9./:_~?=&%\[\]-]")
 def mended(value: Any, name: str = "") -> Any:
     """The same data within today's bounds."""
     if isinstance(value, dict):
-        return {key: mended(inside, key) for key, inside in value.items()}
+        return {key: mended(inside, name if name in _TEXTS else key) for key, inside in value.items()}
     if isinstance(value, list):
         return [mended(inside, name) for inside in value]
     if not isinstance(value, str) or name in _TEXTS:

@@ -8,11 +8,22 @@ from zoneinfo import ZoneInfo
 
 from pydantic import AfterValidator
 
-from skurrow.core.site.values import Colour, Country, CurrencyCode, Frozen, Name, Rate, WebAddress, known_time_zone
+from skurrow.core.site.values import (
+    Colour,
+    Country,
+    CurrencyCode,
+    Frozen,
+    Name,
+    PictureName,
+    Rate,
+    WebAddress,
+    known_time_zone,
+)
 
 
 class Site(Frozen):
-    """Who sells, and from which website; `colour` is the brand's, used at the counter. `currency_chooser` says whether
+    """Who sells, and from which website; `colour` and `logo` are the brand's, used at the counter, in mails and on
+    papers. `currency_chooser` says whether
     buyers may change the currency there, or pay in the one of their country or their link."""
 
     name: Name
@@ -20,6 +31,7 @@ class Site(Frozen):
     country: Country
     time_zone: Annotated[str, AfterValidator(known_time_zone)]
     colour: Colour = "#2F4858"
+    logo: PictureName | None = None
     currency_chooser: bool = True
 
     @property

@@ -41,6 +41,7 @@ _LISTED = {
     "registrations",
     "zones",
     "methods",
+    "own",
 }
 """Lists with an entry a line, however short."""
 

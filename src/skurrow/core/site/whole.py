@@ -9,6 +9,7 @@ from pydantic import Field
 from skurrow.core.site.checkouts import Checkout
 from skurrow.core.site.coupons import Coupon
 from skurrow.core.site.delivery import Delivery
+from skurrow.core.site.mails import Mails
 from skurrow.core.site.papers import Papers
 from skurrow.core.site.payments import Payments
 from skurrow.core.site.products import Product
@@ -23,6 +24,7 @@ PARTS: dict[str, type[Frozen]] = {
     "tax": Tax,
     "delivery": Delivery,
     "papers": Papers,
+    "mails": Mails,
     "payments": Payments,
     "subscriptions": Subscriptions,
     "product": Product,
@@ -40,7 +42,7 @@ LISTS = {
 }
 """Kinds of part of which a site has many, with the name of their list in the site file."""
 
-SINGLE = ("site", "currencies", "tax", "delivery", "papers", "payments", "subscriptions")
+SINGLE = ("site", "currencies", "tax", "delivery", "papers", "mails", "payments", "subscriptions")
 """Kinds of part of which a site has one."""
 
 
@@ -57,6 +59,7 @@ class SiteFile(Frozen):
     tax: Tax = Tax()
     delivery: Delivery = Delivery()
     papers: Papers = Papers()
+    mails: Mails = Mails()
     payments: Payments = Payments()
     subscriptions: Subscriptions = Subscriptions()
     products: list[Product] = Field(default_factory=list)

@@ -9,11 +9,12 @@ from __future__ import annotations
 
 import contextlib
 import secrets
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import timedelta
 from urllib.parse import quote
 from uuid import UUID
 
+from skurrow.core.edition import Edition
 from skurrow.core.mailboxes import mailbox
 from skurrow.core.problems import InvalidInput, Problem
 from skurrow.core.quote.kept import KeptBuyer
@@ -24,7 +25,7 @@ from skurrow.service.counter.visit import read_visit
 from skurrow.service.draft.configuration import site_called
 from skurrow.service.limits import LINK, LINK_ADDRESS
 from skurrow.service.mail import letters, mail
-from skurrow.service.mail.mail_words import MAILS, language_of
+from skurrow.service.mail.mail_words import language_of
 from skurrow.service.people import passwords, sign_in
 from skurrow.service.people.sign_in import Where, hash_password, hash_token
 from skurrow.service.refusals import NotFound
@@ -64,6 +65,7 @@ class Shop:
     url: str
     colour: str
     mode: Mode
+    edition: Edition = field(repr=False)
 
 
 async def shop(context: Context, code: str, test: bool) -> Shop:
@@ -75,7 +77,7 @@ async def shop(context: Context, code: str, test: bool) -> Shop:
         mode: Mode = "test" if test or site.live_since is None else "live"
         edition = (await now_at(context, Book(db, site_id, mode))).edition
     of = edition.site.site
-    return Shop(site_id, code, of.name, of.url, of.colour, mode)
+    return Shop(site_id, code, of.name, of.url, of.colour, mode, edition)
 
 
 async def send_link(context: Context, at: Shop, email: str, language: str | None, address: str) -> None:
@@ -99,14 +101,10 @@ async def send_link(context: Context, at: Shop, email: str, language: str | None
         # After the sign # nothing is sent to a server, or written into its log.
         link = f"{account}#{quote(token)}"
         hello = letters.hello(chosen, known.name)
-        head = letters.Letterhead(at.name, at.colour, chosen)
-        subject, text, page = letters.write(MAILS[chosen]["sign_in"], {"shop": at.name}, head, hello, link, "")
-        test = "[Test] " if at.mode == "test" else ""
+        letter = letters.sign_in(at.edition, chosen, hello, link)
         key = f"account link {hash_token(token).hex()}"
-        dated = (await calendars.of_book(context, book)).book_now() if test else None
-        to = known.email
-        if await mail.may_reach(context, book, to):
-            await mail.put_by(context, db, at.site_id, key, to, f"{test}{subject}", text, page, at.name, dated)
+        there = await calendars.of_book(context, book)
+        await mail.put_by_for_customer(there, book, at.edition, key, known.email, letter)
 
 
 async def _known(book: Book, customer: str) -> KeptBuyer | None:

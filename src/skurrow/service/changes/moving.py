@@ -15,7 +15,7 @@ from skurrow.gateway.protocol import Approved, NoAnswer, NotAccepted, Refused
 from skurrow.service.calendars import of_book, standing_at
 from skurrow.service.changes import renewing
 from skurrow.service.context import Context
-from skurrow.service.orders import settling
+from skurrow.service.orders import asking, settling
 from skurrow.service.payments.gateways import connections_for, gateway_of
 from skurrow.service.refusals import Conflict
 from skurrow.service.subscriptions.standing import now_at
@@ -184,19 +184,24 @@ async def _next(db: Connection, site_id: UUID, until: datetime) -> Waiting | Non
     """What is due next in the test book up to an instant: of a subscription, or about an open attempt."""
     row = await subscriptions.next_due_test(db, site_id, until)
     attempt = await attempts.next_waiting_test(db, site_id, until)
-    if attempt is not None and attempt.due_at is not None and (row is None or attempt.due_at <= row.at):
-        return attempt.due_at, None, attempt
+    at = None if attempt is None else attempt.remind_at or attempt.due_at
+    if at is not None and (row is None or at <= row.at):
+        return at, None, attempt
     return None if row is None else (row.at, row.id, None)
 
 
 async def _ask(context: Context, site_id: UUID, attempt: AttemptRow) -> None:
     """What became of an attempt whose day has come: by its bank, by the buyer who was to approve it, or by nobody."""
+    async with site_transaction(context.pool, site_id) as db:
+        connection: ConnectionRow | None = await connections.connection_by_id(db, site_id, attempt.connection_id)
+        assert connection is not None
+        if attempt.remind_at is not None:
+            if not await asking.remind(context, Book(db, site_id, attempt.mode), attempt, connection):
+                await attempts.reminded(db, site_id, attempt.id)
+            return
     if attempt.waits == "person":
         await settling.settle(context, site_id, attempt.id, Refused("not_paid"))
         return
-    async with site_transaction(context.pool, site_id) as db:
-        connection: ConnectionRow | None = await connections.connection_by_id(db, site_id, attempt.connection_id)
-    assert connection is not None
     answer = await gateway_of(context, connection).look_up(attempt.id)
     if not isinstance(answer, Approved | Refused):
         # Not decided yet, whatever was expected: looked at again a day later.

@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
+import contextlib
 from dataclasses import dataclass
 from uuid import UUID
 
 from skurrow.core.papers.paper import Paper
 from skurrow.core.site.site import Site
 from skurrow.gateway.protocol import Mode
+from skurrow.service import calendars
+from skurrow.service.codes import KEY_LIFE, confirmation_key, opens_confirmation
 from skurrow.service.context import Context
 from skurrow.service.counter.progress import Awaited, awaited_of, back_token
+from skurrow.service.counter.visit import held_visit
 from skurrow.service.draft.configuration import edition_at
 from skurrow.service.mail.letters import account_address
 from skurrow.service.papers import papers
@@ -64,16 +68,54 @@ async def confirmation(context: Context, token: str) -> Confirmation:
     return Confirmation(edition.site.site, order, paid_by, kept, awaited, back, code, account)
 
 
-async def paper_of(context: Context, token: str, number: str) -> Paper:
-    """A paper of a confirmed order. Raises NotFound."""
-    found = await papers.of_order(context, *_confirmed(context, token))
-    for one in found:
-        if one.number == number:
-            return one
+@dataclass(frozen=True, slots=True)
+class Personal:
+    """What only the buyer sees of it: whose it is, and its papers, which the `key` opens."""
+
+    name: str
+    email: str
+    papers: list[Paper]
+    key: str
+
+
+async def personal(context: Context, token: str, visit: str | None, key: str | None) -> Personal | None:
+    """What is personal about a confirmed order: to the browser it was bought in, for a day, by its `visit`; to whoever
+    follows a link that was mailed, or stands on the account page, by its `key`. None to anybody else, so that the
+    page's address may be kept and passed on. Raises NotFound."""
+    site_id, mode, order_id = _confirmed(context, token)
+    async with site_transaction(context.pool, site_id) as db:
+        book = Book(db, site_id, mode)
+        order = await orders.order_by_id(book, order_id)
+        if order is None:
+            raise NotFound("there is no such page")
+        there = await calendars.of_book(context, book)
+        if not opens_confirmation(context, order_id, key) and not _bought_here(there, order, visit):
+            return None
+        kept = await papers.kept(book, order_id)
+    buyer = order.kept.buyer
+    return Personal(buyer.name, buyer.email, kept, confirmation_key(context, order_id, KEY_LIFE))
+
+
+async def paper_of(context: Context, token: str, number: str, key: str | None) -> tuple[UUID, Paper]:
+    """A paper of a confirmed order, with its site. Raises NotFound, to whoever has no key as well."""
+    site_id, mode, order_id = _confirmed(context, token)
+    if opens_confirmation(context, order_id, key):
+        for one in await papers.of_order(context, site_id, mode, order_id):
+            if one.number == number:
+                return site_id, one
     raise NotFound("there is no such paper")
 
 
 # -- within -----------------------------------------------------------------------------------------------
+
+
+def _bought_here(context: Context, order: OrderRow, visit: str | None) -> bool:
+    """Whether a browser's visit is that of the order, and the order not yet a day old."""
+    if visit is None or context.book_now() - (order.paid_at or order.created_at) > KEY_LIFE:
+        return False
+    with contextlib.suppress(NotFound):
+        return held_visit(context, visit).id == order.visit
+    return False
 
 
 def _confirmed(context: Context, token: str) -> tuple[UUID, Mode, UUID]:

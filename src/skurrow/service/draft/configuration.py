@@ -25,7 +25,7 @@ from skurrow.store.book import Book
 from skurrow.store.database import Connection, site_transaction, siteless_transaction
 from skurrow.store.draft import sites
 from skurrow.store.draft.sites import Edited, PartRow, ReleaseRow, SiteRow
-from skurrow.store.orders import disputes, orders, reviews, selling_states
+from skurrow.store.orders import disputes, give_backs, orders, reviews, selling_states
 from skurrow.store.payments import aside, connections, reconciliations, transfers
 from skurrow.store.payments.connections import ConnectionRow
 
@@ -124,6 +124,7 @@ async def site_state(context: Context, site_id: UUID) -> SiteState:
             differing=await reconciliations.differing(db, site_id),
             disputed=await disputes.open_disputes(db, site_id),
             held=await reviews.held(db, site_id),
+            asked_back=await give_backs.open_give_backs(db, site_id),
             aside=await transfers.aside(db, site_id),
             unpaid=list(dict.fromkeys(code for mode in untaken.values() for code in mode)),
         )

@@ -17,7 +17,9 @@ from skurrow.core.bounds import in_one_line
 from skurrow.core.edition import Edition
 from skurrow.core.mailboxes import mailbox
 from skurrow.service.context import Context
-from skurrow.service.papers.papers import as_pdf, of_row
+from skurrow.service.mail import mail_pictures
+from skurrow.service.mail.letters import Letter
+from skurrow.service.papers.papers import as_file, of_row
 from skurrow.store import mail
 from skurrow.store.book import Book
 from skurrow.store.claims import Claimed
@@ -46,9 +48,11 @@ async def put_by(
     papers: Sequence[UUID] = (),
     papers_of: UUID | None = None,
     reply_to: str = "",
+    pictures: Sequence[str] = (),
 ) -> None:
-    """Puts a mail by; the same key twice is one mail. `page` is its HTML; `dated` is when it says that it was written,
-    where that is not now; `papers`, and the invoice or receipt of an order, are attached when it is sent."""
+    """Puts a mail by; the same key twice is one mail. `page` is its HTML, which shows `pictures`; `dated` is when it
+    says that it was written, where that is not now; `papers`, and the invoice or receipt of an order, are attached
+    when it is sent."""
     await mail.add_mail(
         db,
         site_id,
@@ -66,6 +70,7 @@ async def put_by(
             list(papers),
             papers_of,
             reply_to,
+            list(pictures),
         ),
     )
 
@@ -76,14 +81,13 @@ async def put_by_for_customer(
     edition: Edition,
     key: str,
     to: str,
-    letter: tuple[str, str, str],
+    letter: Letter,
     papers: Sequence[UUID] = (),
     papers_of: UUID | str | None = None,
 ) -> None:
-    """Puts a letter of the shop by: its subject, text and page. One of the test book says so, is dated by its calendar,
-    and goes to nobody but colleagues unless all mail goes to the stand-in mailbox."""
-    subject, text, page = letter
-    if not await may_reach(context, book, to):
+    """Puts a letter of the shop by. One of the test book says so, is dated by its calendar, and goes to nobody but
+    colleagues unless all mail goes to the stand-in mailbox."""
+    if not to or not await may_reach(context, book, to):  # nobody writes to who is forgotten
         return
     is_test = book.mode == "test"
     await put_by(
@@ -92,15 +96,26 @@ async def put_by_for_customer(
         book.site_id,
         key,
         to,
-        f"[Test] {subject}" if is_test else subject,
-        text,
-        page,
-        edition.site.site.name,
+        f"[Test] {letter.subject}" if is_test else letter.subject,
+        letter.text,
+        letter.page,
+        sender(edition),
         context.book_now() if is_test else None,
         papers,
         UUID(str(papers_of)) if papers_of else None,
-        edition.site.papers.email or "",
+        answers_to(edition),
+        letter.pictures,
     )
+
+
+def sender(edition: Edition) -> str:
+    """The name that a site's mails come from."""
+    return edition.site.mails.sender or edition.site.site.name
+
+
+def answers_to(edition: Edition) -> str:
+    """Where answers to them go; nothing where nobody says."""
+    return edition.site.mails.reply_to or edition.site.papers.email or ""
 
 
 async def may_reach(context: Context, book: Book, to: str) -> bool:
@@ -153,8 +168,12 @@ async def _send(context: Context, claim: Claimed) -> None:
     message.set_content(context.vault.open(letter.sealed_text))
     if letter.sealed_page:
         message.add_alternative(context.vault.open(letter.sealed_page), subtype="html")
+        *_, shown = message.iter_parts()
+        assert isinstance(shown, EmailMessage)
+        for one in await mail_pictures.of(context, claim.site_id, letter.pictures):
+            shown.add_related(one.content, "image", one.kind, cid=f"<{one.name}>", disposition="inline")
     for row in rows:
-        drawn = await asyncio.to_thread(as_pdf, of_row(row))
+        drawn = await as_file(context, claim.site_id, of_row(row), "pdf")
         main, _, sub = drawn.media_type.partition("/")
         message.add_attachment(drawn.content, maintype=main, subtype=sub, filename=drawn.name)
     await asyncio.to_thread(context.settings.smtp.hand_over, message)

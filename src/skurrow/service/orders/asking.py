@@ -66,11 +66,20 @@ async def _reminded(
     is_invoice = connection.adapter == "invoice"
     if attempt.due_at is None or (context.book_now() >= attempt.due_at and not is_invoice):
         return False
-    order = await orders.order_by_id(book, attempt.order_id, lock=True)
-    if order is None or order.state != "waiting":
+    if not await remind(context, book, attempt, connection):
         return False
-    edition = await edition_at(context, db, site_id, order.change)
-    on = attempt.due_at.astimezone(edition.site.site.zone).date()
-    await order_mail.remind(context, book, edition, order, attempt, connection, on)
     await attempts.ask_at(db, site_id, attempt.id, context.now() + NEVER if is_invoice else attempt.due_at)
+    return True
+
+
+async def remind(context: Context, book: Book, attempt: AttemptRow, connection: ConnectionRow) -> bool:
+    """Reminds whoever is to pay an order, once; False where it does not wait any more."""
+    order = await orders.order_by_id(book, attempt.order_id, lock=True)
+    if order is None or order.state != "waiting" or attempt.due_at is None:
+        return False
+    if attempt.remind_at is not None:
+        edition = await edition_at(context, book.db, book.site_id, order.change)
+        on = attempt.due_at.astimezone(edition.site.site.zone).date()
+        await order_mail.remind(context, book, edition, order, attempt, connection, on)
+        await attempts.reminded(book.db, book.site_id, attempt.id)
     return True

@@ -29,7 +29,7 @@ from skurrow.store import clearings
 from skurrow.store.book import Book
 from skurrow.store.clearings import Clearing
 from skurrow.store.database import site_transaction
-from skurrow.store.orders import attempts, charges, disputes, order_events, orders, refunds, reviews
+from skurrow.store.orders import attempts, charges, disputes, give_backs, order_events, orders, refunds, reviews
 from skurrow.store.orders.attempts import AttemptRow
 from skurrow.store.orders.charges import ChargeRow
 from skurrow.store.orders.disputes import DisputeRow
@@ -221,6 +221,7 @@ async def clear_test_book(context: Context, site_id: UUID, by: UUID) -> int:
     """
     try:
         async with site_transaction(context.pool, site_id) as db:
+            await give_backs.clear_test_give_backs(db, site_id)
             count = await clearings.clear_test_data(db, site_id)
             connected = await connections_for(Book(db, site_id, "test"))
             await clearings.note_clearing(db, site_id, context.new_id(), count, context.now(), by)

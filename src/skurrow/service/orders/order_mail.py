@@ -9,27 +9,31 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-from datetime import date, timedelta
+from datetime import date, datetime, timedelta
 from decimal import Decimal
 
 from skurrow.core.edition import Edition
 from skurrow.core.money import format_amount, parse_amount
 from skurrow.core.papers.paper import PaperKind
 from skurrow.core.payments.refunds import refund_until
-from skurrow.core.quote.kept import KeptQuote
+from skurrow.core.quote.kept import KeptLine, KeptQuote
 from skurrow.gateway.registry import account_from
 from skurrow.service import addresses
 from skurrow.service.context import Context
 from skurrow.service.mail import mail
 from skurrow.service.mail.letters import (
-    Letterhead,
+    Letter,
     Row,
     account_address,
     confirmation_address,
     day,
     hello,
     holds_address,
+    letterhead,
+    moment,
     money,
+    own_words,
+    said_name,
     write,
 )
 from skurrow.service.mail.mail_words import MAILS, language_of, locale_of, plain
@@ -57,7 +61,8 @@ class Told:
     """What a mail tells beside the order: an `amount` in minor units (None: the order's total), a day, why something
     was refused, what to write on a transfer, where a parcel can be followed, what was `sent` and what follows
     by its names (nothing follows: the whole), and the `papers` that are attached, or the
-    kind of `paper` that is given out with it. `key` tells one from another of the same kind."""
+    kind of `paper` that is given out with it; what somebody has said, `quoted`, and when, `at`. `key` tells one from
+    another of the same kind."""
 
     amount: int | None = None
     on: date | None = None
@@ -67,6 +72,8 @@ class Told:
     sent: tuple[list[str], list[str]] = ([], [])
     papers: list[PaperRow] = field(default_factory=list)
     paper: PaperKind | None = None
+    quoted: str = ""
+    at: datetime | None = None
     key: str = ""
 
 
@@ -109,6 +116,22 @@ async def waits(
 
 async def tell(context: Context, book: Book, edition: Edition, order: OrderRow, kind: str, told: Told) -> None:
     """Puts a mail by about what happened to an order."""
+    link = told.follow or confirmation_address(context, book.site_id, order.mode, order.id)
+    if kind == "order_not_paid":
+        code = await sites.address_of(book.db, book.site_id, order.checkout_id)
+        link = f"{context.settings.counter_url}/buy/{code}" if code else ""
+    site = await sites.site(book.db, book.site_id)
+    assert site is not None
+    account = account_address(context, site.code, order.mode)
+    key = f"order {order.id} {kind} {told.key}".strip()
+    attached = [one.id for one in told.papers]
+    of = order.id if told.paper else None
+    letter = letter_of(edition, order, kind, told, link, account)
+    await mail.put_by_for_customer(context, book, edition, key, order.kept.buyer.email, letter, attached, of)
+
+
+def letter_of(edition: Edition, order: OrderRow, kind: str, told: Told, link: str, account: str) -> Letter:
+    """The mail about what happened to an order: its button leads to `link`, all that was bought stands at `account`."""
     kept, shop = order.kept, edition.site.site
     language, locale = (of(kept.buyer.language) for of in (language_of, locale_of))
     amount = order.total if told.amount is None else told.amount
@@ -126,26 +149,25 @@ async def tell(context: Context, book: Book, edition: Edition, order: OrderRow, 
         ),
         **_next(edition, order, language),
         "promise": _promise(edition, order, (language, locale)) if kind == "order_paid" else "",
-        "ask": plain(language, "ask", email=edition.site.papers.email) if edition.site.papers.email else "",
+        "quoted": f"“{told.quoted}”" if told.quoted else "",
+        "at": moment(told.at.astimezone(shop.zone), locale) if told.at else "",
+        "ask": plain(language, "ask", email=asks) if (asks := mail.answers_to(edition)) else "",
     }
-    link = told.follow or confirmation_address(context, book.site_id, order.mode, order.id)
-    if kind == "order_not_paid":
-        code = await sites.address_of(book.db, book.site_id, order.checkout_id)
-        link = f"{context.settings.counter_url}/buy/{code}" if code else ""
     words = MAILS[language][kind]
     if told.follow:
         words = words._replace(button=plain(language, "where"))
-    rows = _rows(order, (language, locale)) if kind in _WITH_ROWS else []
-    site = await sites.site(book.db, book.site_id)
-    assert site is not None
-    foot = plain(language, "bought", address=account_address(context, site.code, order.mode))
-    letter = write(
-        words, facts, Letterhead(shop.name, shop.colour, language), hello(language, kept.buyer.name), link, foot, rows
-    )
-    key = f"order {order.id} {kind} {told.key}".strip()
-    attached = [one.id for one in told.papers]
-    of = order.id if told.paper else None
-    await mail.put_by_for_customer(context, book, edition, key, kept.buyer.email, letter, attached, of)
+    rows = _rows(edition, order, (language, locale)) if kind in _WITH_ROWS else []
+    foot = plain(language, "bought", address=account)
+    named = {
+        "buyer.name": said_name(kept.buyer.name),
+        "order.code": order.code,
+        "order.things": kept.what,
+        "shop.name": shop.name,
+        "amount": facts["amount"],
+        "day": facts["day"],
+    }
+    own = own_words(edition, kind, language, named)
+    return write(words, facts, letterhead(edition, language), hello(language, kept.buyer.name), link, foot, rows, own)
 
 
 async def remind(
@@ -173,9 +195,9 @@ async def tell_owners(context: Context, book: Book, edition: Edition, order: Ord
     site = await sites.site(book.db, book.site_id)
     assert site is not None
     owners = [one for one in await members.members(book.db, book.site_id) if one.role == "owner"]
-    if not owners:
+    if not owners or not edition.site.mails.note_owners:
         return
-    buyer, rows = order.kept.buyer, _rows(order, ("en", "en_GB"))
+    buyer, rows = order.kept.buyer, _rows(edition, order, ("en", "en_GB"))
     due = f"{order.currency} {format_amount(order.total, order.currency)}"
     state = "" if order.state == "paid" or record else " It waits for its money."
     at_desk = f"{context.settings.desk_url}/s/{site.code}/orders/{order.mode}/{order.code}"
@@ -194,6 +216,21 @@ async def tell_owners(context: Context, book: Book, edition: Edition, order: Ord
         await mail.put_by(
             context, book.db, book.site_id, key, one.email, subject[:200], f"{text}\n", None, "Skurrow", at
         )
+
+
+async def tell_owners_of_give_back(context: Context, book: Book, order: OrderRow, what: str) -> None:
+    """Puts a note by for every owner: a buyer gives something back, which somebody has to look after."""
+    site = await sites.site(book.db, book.site_id)
+    assert site is not None
+    buyer = order.kept.buyer
+    at_desk = f"{context.settings.desk_url}/s/{site.code}/asked-back/{order.mode}"
+    text = f"{buyer.name} ({buyer.email}) gives something back of the order {order.code}:\n\n{what}\n\n{at_desk}\n"
+    subject = f"{'[Test] ' if book.mode == 'test' else ''}{order.code} asked back: {order.kept.what}"[:200]
+    for one in await members.members(book.db, book.site_id):
+        if one.role == "owner":
+            key = f"order {order.id} asked back {context.book_now().isoformat()} {one.person_id}"
+            at = context.book_now() if book.mode == "test" else None
+            await mail.put_by(context, book.db, book.site_id, key, one.email, subject, text, None, "Skurrow", at)
 
 
 # -- within -----------------------------------------------------------------------------------------------
@@ -259,7 +296,7 @@ def _promise(edition: Edition, order: OrderRow, written: tuple[str, str]) -> str
     return " ".join(said)
 
 
-def _rows(order: OrderRow, written: tuple[str, str]) -> list[Row]:
+def _rows(edition: Edition, order: OrderRow, written: tuple[str, str]) -> list[Row]:
     """What an order comes to, as its summary at the counter: nothing is reckoned here."""
     language, locale = written
     quoted: KeptQuote = order.kept.quote
@@ -268,7 +305,11 @@ def _rows(order: OrderRow, written: tuple[str, str]) -> list[Row]:
         return money(parse_amount(text.lstrip("-"), order.currency), order.currency, locale)
 
     rows = [
-        Row(f"{line.quantity} × {line.name}" if line.quantity > 1 else line.name, amount(line.subtotal or line.total))
+        Row(
+            f"{line.quantity} × {line.name}" if line.quantity > 1 else line.name,
+            amount(line.subtotal or line.total),
+            picture=_picture(edition, line),
+        )
         for line in quoted.lines
     ]
     rows += [
@@ -287,3 +328,13 @@ def _rows(order: OrderRow, written: tuple[str, str]) -> list[Row]:
             name = f"{tax.name} {(Decimal(tax.rate) * 100).normalize():f} % ({tax.place})"
             rows.append(Row(plain(language, word, tax=name), amount(tax.amount)))
     return [*rows, Row(plain(language, "total"), money(order.total, order.currency, locale), strong=True)]
+
+
+def _picture(edition: Edition, line: KeptLine) -> str | None:
+    """The name of what a line's thing looks like, in its variant, where mails show that."""
+    priced = edition.prices.get(line.price)
+    if priced is None or not edition.site.mails.pictures:
+        return None
+    variant = next((one for one in priced.product.variants if one.id == line.variant), None)
+    shown = (variant and variant.picture) or priced.product.picture
+    return shown.name if shown else None

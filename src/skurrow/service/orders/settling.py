@@ -143,8 +143,11 @@ async def accept(context: Context, site_id: UUID, attempt_id: UUID, accepted: Ac
         due = context.book_now() + timedelta(days=days) if by_person else None
         if accepted.expected is not None:
             due = datetime.combine(accepted.expected, time(12), zone)
-        ask_at = first_asked(row.adapter, now, due) if by_person else now + WAITING
-        await attempts.wait_for(db, site_id, attempt.id, "person" if by_person else "bank", due, ask_at)
+        remind_at = reminder_of(row.adapter, context.book_now(), due)
+        ask_at = now + WAITING
+        if by_person:  # an invoice waits for longer than it may
+            ask_at = remind_at or (None if row.adapter == "invoice" else due) or now + NEVER
+        await attempts.wait_for(db, site_id, attempt.id, "person" if by_person else "bank", due, ask_at, remind_at)
         await orders.set_state(db, site_id, order, "waiting")
         if by_person:
             until = context.book_now() + timedelta(days=min(_hold_days(edition, row.adapter), days))
@@ -158,15 +161,11 @@ async def accept(context: Context, site_id: UUID, attempt_id: UUID, accepted: Ac
     return "waiting"
 
 
-def first_asked(adapter: str, now: datetime, due: datetime | None) -> datetime:
-    """When an order that a person pays is looked at first: to remind them, where there is time for that, else when it
-    has to be paid. An invoice waits for longer than that."""
-    if due is None:
-        return now + NEVER
-    reminder = due - REMINDER
-    if adapter in order_mail.REMINDED and reminder - now > REMINDER:
-        return reminder
-    return now + NEVER if adapter == "invoice" else due
+def reminder_of(adapter: str, now: datetime, due: datetime | None) -> datetime | None:
+    """When somebody who pays an order by themselves is reminded, where there is time for that."""
+    if due is None or adapter not in order_mail.REMINDED or due - REMINDER - now <= REMINDER:
+        return None
+    return due - REMINDER
 
 
 async def settle_by_hand(

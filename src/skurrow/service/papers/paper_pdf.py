@@ -15,6 +15,7 @@ from typing import Any
 from xml.sax.saxutils import escape
 
 from babel.dates import format_date
+from PIL import Image
 from reportlab.lib.colors import HexColor
 from reportlab.lib.enums import TA_RIGHT
 from reportlab.lib.pagesizes import A4
@@ -24,7 +25,8 @@ from reportlab.pdfbase import pdfmetrics
 from reportlab.pdfbase.cidfonts import UnicodeCIDFont
 from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.pdfgen.canvas import Canvas
-from reportlab.platypus import Paragraph, SimpleDocTemplate, Spacer, Table
+from reportlab.platypus import Flowable, Paragraph, SimpleDocTemplate, Spacer, Table
+from reportlab.platypus import Image as Picture
 
 from skurrow.core.papers.paper import Paper, Part, Party, prepaid
 from skurrow.service.addresses import lines as address_lines
@@ -33,6 +35,7 @@ _FONTS = Path(__file__).parent / "fonts"
 _INK, _PENCIL, _RULE, _TEST = (HexColor(one) for one in ("#20242B", "#5C6470", "#BDB6A6", "#A23A2A"))
 _TITLES = {"invoice": "Invoice", "receipt": "Receipt", "credit_note": "Credit note"}
 _WIDTH = A4[0] - 40 * mm
+_LOGO = (55 * mm, 18 * mm)
 _FRAME = 6
 """Points that a frame keeps free on each side."""
 _WITHOUT = {
@@ -57,8 +60,8 @@ def _letters() -> frozenset[int]:
     return frozenset(plain.face.charToGlyph)
 
 
-def draw(paper: Paper) -> bytes:
-    """The paper as a PDF."""
+def draw(paper: Paper, logo: bytes | None = None) -> bytes:
+    """The paper as a PDF, the picture of its logo at its head."""
     _letters()
     buffer = io.BytesIO()
     title = f"{_TITLES[paper.kind]} {paper.number}"
@@ -79,7 +82,8 @@ def draw(paper: Paper) -> bytes:
     def page(canvas: Canvas, at: Any) -> None:
         _around(canvas, paper, title, at.page)
 
-    document.build(_story(paper, title), onFirstPage=page, onLaterPages=page)
+    head = [_logo(logo), Spacer(1, 7 * mm)] if logo else []
+    document.build([*head, *_story(paper, title)], onFirstPage=page, onLaterPages=page)
     return buffer.getvalue()
 
 
@@ -117,6 +121,18 @@ def _story(paper: Paper, title: str) -> list[Any]:
         names = ", ".join(line.name for line in paper.lines if line.refund_until == until)
         story.append(_words(f"Can be given back until {_day(until)}: {names}."))
     return story
+
+
+def _logo(content: bytes) -> Flowable:
+    """A picture (WebP, as it is kept) at most so large, at the left."""
+    with Image.open(io.BytesIO(content)) as kept:
+        flat = Image.new("RGB", kept.size, "white")
+        flat.paste(kept, mask=kept.getchannel("A") if kept.mode == "RGBA" else None)
+    scale = min(_LOGO[0] / flat.width, _LOGO[1] / flat.height)
+    written = io.BytesIO()
+    flat.save(written, "PNG")
+    drawn = Picture(written, flat.width * scale, flat.height * scale, hAlign="LEFT")
+    return _table([[drawn]], [_WIDTH], [])
 
 
 def _parties(paper: Paper) -> Table:

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+import asyncio
+import contextlib
 from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import date
 from decimal import Decimal
+from typing import Literal
 from uuid import UUID
 
 from skurrow.core.edition import Edition
@@ -18,7 +21,7 @@ from skurrow.core.quote.quote import quote
 from skurrow.gateway.protocol import Mode
 from skurrow.gateway.registry import ADAPTERS
 from skurrow.service.context import Context
-from skurrow.service.draft import configuration
+from skurrow.service.draft import configuration, pictures
 from skurrow.service.papers import paper_pdf, paper_ubl
 from skurrow.service.refusals import NotFound
 from skurrow.service.tax import official_rates
@@ -185,9 +188,21 @@ def of_row(row: PaperRow) -> Paper:
     return Paper.model_validate(row.document)
 
 
-def as_pdf(found: Paper) -> Drawn:
-    """A paper to read and print."""
-    return Drawn(f"{_file_name(found)}.pdf", "application/pdf", paper_pdf.draw(found))
+async def as_file(context: Context, site_id: UUID, found: Paper, kind: Literal["pdf", "xml"]) -> Drawn:
+    """A paper of a site to read and print, or for bookkeeping programs, made beside other requests. Raises NotFound
+    where it cannot be had so."""
+    if kind == "xml":
+        return await asyncio.to_thread(as_ubl, found)
+    logo = None
+    if found.logo is not None:
+        with contextlib.suppress(NotFound):
+            logo = await pictures.content(context, site_id, found.logo)
+    return await asyncio.to_thread(as_pdf, found, logo)
+
+
+def as_pdf(found: Paper, logo: bytes | None = None) -> Drawn:
+    """A paper to read and print, with the picture of its logo."""
+    return Drawn(f"{_file_name(found)}.pdf", "application/pdf", paper_pdf.draw(found, logo))
 
 
 def as_ubl(found: Paper) -> Drawn:

@@ -18,7 +18,7 @@ from skurrow.store.subscriptions import subscription_events
 from skurrow.store.subscriptions.subscription_events import SubscriptionEventRow
 from skurrow.store.subscriptions.subscriptions import SubscriptionRow
 
-_SAY_NEXT = frozenset(
+SAY_NEXT = frozenset(
     {
         *("begun", "charged", "paid_off", "trial_ends", "renewal_ahead", "card_expires", "changed", "will_change"),
         *("restarted", "taken_back", "resumed", "moved_over"),
@@ -43,7 +43,7 @@ async def happened(
     if order is not None:
         told |= {"order": f"{order.code} {body.get('try', '')}".strip(), "order_id": str(order.id)}
         told["minor"] = order.total + (order.from_balance if kind == "charged" else 0)
-    if kind in _SAY_NEXT:
+    if kind in SAY_NEXT:
         coming = await next_charge(context, now, row)
     if "plan" not in told:
         served = (await serving(context, now, row)).edition

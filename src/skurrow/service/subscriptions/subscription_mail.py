@@ -17,7 +17,18 @@ from skurrow.core.money import parse_amount
 from skurrow.core.subscriptions.life import Life, last_day_of
 from skurrow.service.context import Context
 from skurrow.service.mail import mail
-from skurrow.service.mail.letters import Letterhead, account_address, confirmation_address, day, hello, money, write
+from skurrow.service.mail.letters import (
+    Letter,
+    account_address,
+    confirmation_address,
+    day,
+    hello,
+    letterhead,
+    money,
+    own_words,
+    said_name,
+    write,
+)
 from skurrow.service.mail.mail_words import MAILS, language_of, locale_of, plain
 from skurrow.store.book import Book
 from skurrow.store.draft import sites
@@ -41,27 +52,51 @@ async def tell(
 ) -> None:
     """Puts a mail by about what happened to a subscription, if there is one for it. `next_total` is the day and amount
     of its next charge; `body` may hold the `minor` amount, the `order_id`, a `reason`, what is `kept`, and a `key`."""
-    life = Life.model_validate(row.life)
-    language, locale = (of(row.kept_buyer.language) for of in (language_of, locale_of))
-    key_kind = "trial_ends_without_card" if kind == "trial_ends" and row.sealed_on_file is None else kind
-    words = MAILS[language].get(key_kind)
-    if words is None:
+    if kind_of(row, kind) not in MAILS["en"]:
         return
-    shop, facts = edition.site.site, _facts(edition, row, life, (language, locale), kind, body, next_total)
     site = await sites.site(book.db, book.site_id)
     assert site is not None
     account = account_address(context, site.code, row.mode)
     link = _link(context, book.site_id, row, kind, body, account)
-    # Said once: the button of most mails leads to the account page.
-    foot = "" if words.button and link == account else plain(language, "account", address=account)
-    subject, text, page = write(
-        words, facts, Letterhead(shop.name, shop.colour, language), hello(language, row.kept_buyer.name), link, foot
-    )
+    letter = letter_of(edition, row, kind, body, next_total, link, account)
     at = context.book_now()
     key = f"subscription {row.id} {kind} {body.get('order') or body.get('key') or at.isoformat(timespec='seconds')}"
     await mail.put_by_for_customer(
-        context, book, edition, key, row.kept_buyer.email, (subject, text, page), papers_of=body.get("order_id")
+        context, book, edition, key, row.kept_buyer.email, letter, papers_of=body.get("order_id")
     )
+
+
+def letter_of(
+    edition: Edition,
+    row: SubscriptionRow,
+    kind: str,
+    body: Mapping[str, Any],
+    next_total: tuple[date, int] | None,
+    link: str,
+    account: str,
+) -> Letter:
+    """The mail about what happened to a subscription: its button leads to `link`, its customer looks after it at
+    `account`."""
+    life = Life.model_validate(row.life)
+    language, locale = (of(row.kept_buyer.language) for of in (language_of, locale_of))
+    facts = _facts(edition, row, life, (language, locale), kind, body, next_total)
+    words = MAILS[language][kind_of(row, kind)]
+    # Said once: the button of most mails leads to the account page.
+    foot = "" if words.button and link == account else plain(language, "account", address=account)
+    named = {
+        "buyer.name": said_name(row.kept_buyer.name),
+        "thing": facts["name"],
+        "shop.name": facts["shop"],
+        **{name: facts[name] for name in ("amount", "day", "card", "plan")},
+    }
+    own = own_words(edition, kind_of(row, kind), language, named)
+    greeting = hello(language, row.kept_buyer.name)
+    return write(words, facts, letterhead(edition, language), greeting, link, foot, own=own)
+
+
+def kind_of(row: SubscriptionRow, kind: str) -> str:
+    """Which mail tells of what happened: a trial that ends without a card has one of its own."""
+    return "trial_ends_without_card" if kind == "trial_ends" and row.sealed_on_file is None else kind
 
 
 # -- within -----------------------------------------------------------------------------------------------

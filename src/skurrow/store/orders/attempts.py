@@ -19,8 +19,8 @@ class AttemptRow:
     """One request to a gateway to move money; `id` is the key under which the gateway knows it.
 
     `approve_at` is where the buyer approves it first, if they do; `off_site`: they leave for it. `waits`: the order
-    waits for a bank's or a person's word on it, a person's until `due_at`. `sent` is what else was sent. What was seen
-    of card, connection and buyer are keyed hashes.
+    waits for a bank's or a person's word on it, a person's until `due_at`; they are reminded at `remind_at`. `sent` is
+    what else was sent. What was seen of card, connection and buyer are keyed hashes.
     """
 
     id: UUID
@@ -46,6 +46,7 @@ class AttemptRow:
     buyer_seen: str | None = None
     subscription_id: UUID | None = None
     period: int | None = None
+    remind_at: datetime | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -59,8 +60,15 @@ class TryRow:
 _ATTEMPT = (
     "select id, mode, order_id, connection_id, currency, amount, state, reason, sealed_token, opened_at,"
     " closed_at, ask_at, asks, approve_at, off_site, waits, due_at, sent, card_seen, address_seen, buyer_seen,"
-    " subscription_id, period from attempts "
+    " subscription_id, period, remind_at from attempts "
 )
+
+_NEXT_WAITING = """
+  where site_id = %(site)s and mode = 'test' and state = 'open' and coalesce(remind_at, due_at) <= %(until)s
+    and not (remind_at is null and waits = 'person' and connection_id in
+      (select c.id from connections c where c.site_id = %(site)s and c.adapter = 'invoice'))
+  order by coalesce(remind_at, due_at), id limit 1
+"""
 
 
 # -- attempts ---------------------------------------------------------------------------------------------
@@ -239,14 +247,22 @@ async def approve_at(
 
 
 async def next_waiting_test(connection: Connection, site_id: UUID, until: datetime) -> AttemptRow | None:
-    """The open test attempt about which something is due first, up to an instant: its bank's word, the end of its
-    buyer's time to approve, or of the time in which it was to be paid."""
+    """The open test attempt about which something is due first, up to an instant: a reminder, its bank's word, the end
+    of its buyer's time to approve, or of the time in which it was to be paid. An invoice waits for longer than that."""
     return await one(
         connection,
         AttemptRow,
-        _ATTEMPT + "where site_id = %(site)s and mode = 'test' and state = 'open' and due_at <= %(until)s"
-        " order by due_at, id limit 1",
+        _ATTEMPT + _NEXT_WAITING,
         {"site": site_id, "until": until},
+    )
+
+
+async def reminded(connection: Connection, site_id: UUID, attempt_id: UUID) -> None:
+    """Whoever is to pay it was reminded."""
+    await run(
+        connection,
+        "update attempts set remind_at = null where site_id = %(site)s and id = %(id)s",
+        {"site": site_id, "id": attempt_id},
     )
 
 
@@ -260,14 +276,20 @@ async def wait_longer(connection: Connection, site_id: UUID, attempt_id: UUID, d
 
 
 async def wait_for(
-    connection: Connection, site_id: UUID, attempt_id: UUID, waits: str, due_at: datetime | None, ask_at: datetime
+    connection: Connection,
+    site_id: UUID,
+    attempt_id: UUID,
+    waits: str,
+    due_at: datetime | None,
+    ask_at: datetime,
+    remind_at: datetime | None = None,
 ) -> None:
-    """Whose word an open attempt waits for, and when it is looked at again."""
+    """Whose word an open attempt waits for, when they are reminded, and when it is looked at again."""
     await run(
         connection,
-        "update attempts set waits = %(waits)s, due_at = %(due)s, ask_at = %(at)s"
+        "update attempts set waits = %(waits)s, due_at = %(due)s, ask_at = %(at)s, remind_at = %(remind)s"
         " where site_id = %(site)s and id = %(id)s and state = 'open'",
-        {"site": site_id, "id": attempt_id, "waits": waits, "due": due_at, "at": ask_at},
+        {"site": site_id, "id": attempt_id, "waits": waits, "due": due_at, "at": ask_at, "remind": remind_at},
     )
 
 

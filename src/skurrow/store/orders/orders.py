@@ -165,6 +165,17 @@ async def purchases_of(book: Book, customer: str, most: int) -> list[OrderRow]:
     )
 
 
+async def orders_of_customer(book: Book, customer: str, most: int) -> list[OrderRow]:
+    """All orders of a customer, by their mailbox, renewals and unpaid ones too, the newest first."""
+    return await rows(
+        book.db,
+        OrderRow,
+        _ORDER + "where site_id = %(site)s and mode = %(mode)s and customer = %(customer)s"
+        " order by id desc limit %(most)s",
+        {"site": book.site_id, "mode": book.mode, "customer": customer, "most": most},
+    )
+
+
 async def orders_of_subscription(book: Book, subscription_id: UUID) -> list[OrderRow]:
     """The charges of a subscription after the order that began it, the first one first."""
     return await rows(

@@ -5,9 +5,9 @@ from __future__ import annotations
 from typing import Annotated
 from uuid import UUID
 
-from pydantic import AfterValidator, Field
+from pydantic import AfterValidator, EmailStr, Field
 
-from skurrow.core.bounds import one_line
+from skurrow.core.bounds import one_line, printable
 from skurrow.web.counter.given import AddressGiven, GatewayToken
 from skurrow.web.desk.bodies import Given
 
@@ -23,6 +23,20 @@ class EnterRequest(Given):
 
     token: Annotated[str, Field(max_length=200)]
     visit: Annotated[str, Field(max_length=1000)] | None = None
+
+
+_Line = Annotated[str, Field(min_length=1, max_length=200), AfterValidator(one_line)]
+
+
+class GivingBack(Given):
+    """What a buyer gives back; `id` is theirs to choose, so that the same word twice is one."""
+
+    id: UUID
+    name: _Line
+    email: EmailStr
+    order: Annotated[str, Field(max_length=40), AfterValidator(one_line)] = ""
+    what: Annotated[str, Field(min_length=1, max_length=1000), AfterValidator(printable)]
+    words: Annotated[str, Field(max_length=1000), AfterValidator(printable)] = ""
 
 
 class PasswordSignIn(Given):

@@ -4,16 +4,17 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import Query, Request, Response
+from fastapi import Query, Request, Response, status
+from pydantic_core import to_json
 
-from skurrow.service.account import cards, signing_in, theirs
+from skurrow.service.account import cards, signing_in, their_data, theirs
 from skurrow.service.account.their_address import NewAddress, change_address
 from skurrow.service.changes import acting, agreeing, proposing, running
 from skurrow.service.refusals import NotFound
 from skurrow.store import database
 from skurrow.web import pages
 from skurrow.web.access import Means, address_of
-from skurrow.web.account.access import Who
+from skurrow.web.account.access import At, Who, cookie_of
 from skurrow.web.account.given import BuyerChange, CardApproved, CardRequest
 from skurrow.web.account.showing import address_view, brand, done_view, my_purchase, my_subscription, typed
 from skurrow.web.account.views import AccountDone, MyAccount, MySubscription
@@ -136,8 +137,23 @@ async def my_paper(
     row = await theirs.one_of_theirs(context, who, subscription)
     for _, paper in await theirs.papers_of(context, who, row):
         if paper.number == number:
-            return await paper_file(paper, kind)
+            return await paper_file(context, who.site_id, paper, kind)
     raise NotFound("you have no such paper")
+
+
+@router.get("/counter/api/account/{code}/data.json", response_class=Response)
+async def my_data(who: Who, context: Means) -> Response:
+    """Everything that is kept of them, as a file."""
+    content = to_json(await their_data.as_file(context, who), indent=2)
+    headers = {"Content-Disposition": f'attachment; filename="{who.code}.json"', "Cache-Control": "no-store"}
+    return Response(content, media_type="application/json", headers=headers)
+
+
+@router.post("/counter/api/account/{code}/forget", status_code=status.HTTP_204_NO_CONTENT)
+async def forget_me(at: At, who: Who, context: Means, response: Response) -> None:
+    """Forgets them; the books stay."""
+    await their_data.forget(context, who)
+    response.delete_cookie(cookie_of(at), path="/counter/api/account/")
 
 
 # -- pages ------------------------------------------------------------------------------------------------

@@ -9,7 +9,7 @@ from skurrow.core.papers.paper import Paper
 from skurrow.service.account import theirs
 from skurrow.service.account.signing_in import Customer
 from skurrow.service.changes import acting, agreeing, proposing
-from skurrow.service.codes import confirmation_token
+from skurrow.service.codes import KEY_LIFE, confirmation_key, confirmation_token
 from skurrow.service.refusal_words import at_account
 from skurrow.service.subscriptions import subscription_books
 from skurrow.service.subscriptions.subscription_mail import plan_of
@@ -96,6 +96,7 @@ async def my_subscription(context: Means, who: Customer, row: SubscriptionRow) -
 def my_purchase(context: Means, who: Customer, one: theirs.Purchase) -> MyPurchase:
     order = one.order
     page = f"/thanks/{confirmation_token(context, who.site_id, who.mode, order.id)}"
+    key = confirmation_key(context, order.id, KEY_LIFE)
     return MyPurchase(
         code=order.code,
         on=one.on,
@@ -104,8 +105,11 @@ def my_purchase(context: Means, who: Customer, one: theirs.Purchase) -> MyPurcha
         amount=format_amount(order.total, order.currency),
         given_back=format_amount(one.given_back, order.currency) if one.given_back else None,
         currency=order.currency,
-        page=page,
-        papers=[paper_link(paper, f"{page}/paper.pdf?{urlencode({'number': paper.number})}") for paper in one.papers],
+        page=f"{page}#{key}",
+        papers=[
+            paper_link(paper, f"{page}/paper.pdf?{urlencode({'number': paper.number, 'key': key})}")
+            for paper in one.papers
+        ],
         sent=[SentView(on=on, follow=follow or None, names=names) for on, follow, names in one.sent],
         promises=[PromiseView(name=name, until=until) for name, until in one.promises],
     )

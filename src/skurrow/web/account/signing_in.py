@@ -5,9 +5,11 @@ from __future__ import annotations
 from fastapi import Request, Response, status
 
 from skurrow.service.account import signing_in
+from skurrow.service.orders import give_backs
 from skurrow.web.access import Means, address_of, where_of
 from skurrow.web.account.access import At, Who, cookie_of, known, let_in
-from skurrow.web.account.given import EnterRequest, LinkRequest, NewPassword, PasswordSignIn
+from skurrow.web.account.given import EnterRequest, GivingBack, LinkRequest, NewPassword, PasswordSignIn
+from skurrow.web.account.views import GiveBackView
 from skurrow.web.counter.whence import language
 from skurrow.web.routes import new_router
 
@@ -36,6 +38,14 @@ async def enter_with_password(
     """Signs in with a password."""
     where = where_of(request, known(at))
     let_in(response, context, at, await signing_in.enter_with_password(context, at, body.email, body.password, where))
+
+
+@router.post("/counter/api/account/{code}/give-back")
+async def say_give_back(body: GivingBack, at: At, context: Means, request: Request) -> GiveBackView:
+    """Keeps a buyer's word that they give something back; nobody has to sign in for it."""
+    typed = give_backs.Typed(body.name.strip(), body.email, body.order, body.what.strip(), body.words.strip())
+    found = await give_backs.ask(context, at.site_id, at.mode, body.id, typed, address_of(request))
+    return GiveBackView(code=found.code, at=found.at)
 
 
 @router.put("/counter/api/account/{code}/password", status_code=status.HTTP_204_NO_CONTENT)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import date
+from datetime import date, datetime
 from typing import Literal
 
 from pydantic import BaseModel
@@ -96,6 +96,13 @@ class PromiseView(BaseModel):
 
     name: str
     until: date
+
+
+class GiveBackView(BaseModel):
+    """That it was received, under which code, and when."""
+
+    code: str
+    at: datetime
 
 
 class MyPurchase(BaseModel):

@@ -7,7 +7,7 @@ from pydantic_core import to_json
 
 from skurrow.core import places
 from skurrow.core.site.values import Country
-from skurrow.service.counter import baskets, checking, paying, pricing, returning
+from skurrow.service.counter import baskets, checking, confirmation, paying, pricing, returning
 from skurrow.service.counter.payment import Payment
 from skurrow.service.counter.placing import needs_card
 from skurrow.service.counter.progress import progress as progress_now
@@ -19,6 +19,7 @@ from skurrow.web.access import Means, address_of
 from skurrow.web.counter.given import (
     BasketRequest,
     ComeBack,
+    ConfirmationRequest,
     CurrencyRequest,
     NumberRequest,
     PayRequest,
@@ -33,6 +34,7 @@ from skurrow.web.counter.showing import (
     for_buyers,
     form_view,
     number_view,
+    personal_view,
     price_views,
     progress_view,
 )
@@ -41,6 +43,7 @@ from skurrow.web.counter.views import (
     InBasket,
     InCurrency,
     NumberView,
+    PersonalView,
     ProgressView,
     QuoteView,
     Resumed,
@@ -148,6 +151,13 @@ async def pay(body: PayRequest, context: Means, request: Request) -> ProgressVie
 async def give_up(body: VisitRequest, context: Means) -> ProgressView:
     """Ends the wait for an open payment, so that the order can be paid in another way."""
     return progress_view(await paying.give_up(context, held_visit(context, body.visit)))
+
+
+@router.post("/counter/api/confirmation")
+async def personal(body: ConfirmationRequest, context: Means) -> PersonalView:
+    """What of a confirmation only its buyer sees; nothing of it to anybody else."""
+    found = await confirmation.personal(context, body.token, body.visit, body.key)
+    return personal_view(found, body.token)
 
 
 @router.post("/counter/api/progress")

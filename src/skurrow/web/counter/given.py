@@ -153,6 +153,14 @@ class NumberRequest(_Given):
     number: Annotated[str, Field(min_length=1, max_length=40)]
 
 
+class ConfirmationRequest(_Given):
+    """Whose page it is to be shown: by the `visit` that this browser has kept, or a `key` that was mailed."""
+
+    token: Annotated[str, Field(max_length=1000)]
+    visit: _VISIT | None = None
+    key: Annotated[str, Field(max_length=1000)] | None = None
+
+
 class VisitRequest(_Given):
     """A visit."""
 

@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import asdict
 from datetime import timedelta
 from typing import Annotated, Any
-from urllib.parse import urlencode
 from uuid import UUID
 
 from fastapi import Query, Request, Response
@@ -19,7 +18,6 @@ from skurrow.service.counter.confirmation import Confirmation, paper_of
 from skurrow.service.counter.confirmation import confirmation as paid_page
 from skurrow.service.counter.opening import Counter
 from skurrow.service.draft import pictures
-from skurrow.service.papers import paper_ubl
 from skurrow.service.refusals import Closed, NotFound
 from skurrow.store import database
 from skurrow.web import pages
@@ -114,8 +112,6 @@ async def confirmation_page(token: str, context: Means) -> Response:
         "time_zone": found.shop.time_zone,
         "mail_comes": order.mode == "live" and context.now() - (order.paid_at or order.created_at) < _MAIL_COMES,
         "code": order.code,
-        "name": order.kept.buyer.name,
-        "email": order.kept.buyer.email,
         "state": order.state,
         "paid_at": order.paid_at.isoformat() if order.paid_at else None,
         "paid_by": found.paid_by,
@@ -126,7 +122,6 @@ async def confirmation_page(token: str, context: Means) -> Response:
         "account": found.account,
         "amount": format_amount(order.total, order.currency),
         "quote": QuoteView.model_validate(order.quote).model_dump(mode="json"),
-        "papers": [_paper_boot(one, token) for one in found.papers],
         "promises": _promises(found.papers[0]) if found.papers else [],
     }
     return pages.counter(boot, f"Thank you · {found.shop.name}", 200, [], _framers(context, found.shop.url))
@@ -134,11 +129,16 @@ async def confirmation_page(token: str, context: Means) -> Response:
 
 @router.get("/thanks/{token}/paper.{kind}", include_in_schema=False)
 async def confirmed_paper(
-    token: str, kind: FileKind, number: Annotated[str, Query(max_length=60)], context: Means
+    token: str,
+    kind: FileKind,
+    number: Annotated[str, Query(max_length=60)],
+    context: Means,
+    key: Annotated[str | None, Query(max_length=500)] = None,
 ) -> Response:
-    """A paper of a paid order, by its number."""
+    """A paper of a paid order, by its number, to whoever has the `key` of its page."""
     try:
-        return await paper_file(await paper_of(context, token, number), kind)
+        site_id, paper = await paper_of(context, token, number, key)
+        return await paper_file(context, site_id, paper, kind)
     except NotFound:
         return pages.counter({"page": "unknown"}, "No such paper", 404)
     except database.DATABASE_AWAY:
@@ -199,18 +199,6 @@ def _promises(paper: Paper) -> list[dict[str, str]]:
         for line in paper.lines
         if line.refund_until is not None
     ]
-
-
-def _paper_boot(paper: Paper, token: str) -> dict[str, str | None]:
-    """Where a paper of a confirmed order is; businesses are offered it for their bookkeeping programs, too."""
-    ubl = paper.buyer.person is not None and paper_ubl.why_not(paper) is None
-    query = urlencode({"number": paper.number})
-    return {
-        "kind": paper.kind.replace("_", " "),
-        "number": paper.number,
-        "pdf": f"/thanks/{token}/paper.pdf?{query}",
-        "ubl": f"/thanks/{token}/paper.xml?{query}" if ubl else None,
-    }
 
 
 def away() -> Response:

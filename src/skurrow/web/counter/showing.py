@@ -3,19 +3,23 @@
 from __future__ import annotations
 
 from typing import Any
+from urllib.parse import urlencode
 
 from babel import Locale
 
 from skurrow.core.countries import COUNTRIES
+from skurrow.core.papers.paper import Paper
 from skurrow.core.products.price_words import price_words
 from skurrow.core.quote.written import Quote
 from skurrow.core.site.products import Picture
 from skurrow.core.tape.tape import wanted_of
 from skurrow.service import addresses
 from skurrow.service.counter.baskets import Basket
+from skurrow.service.counter.confirmation import Personal
 from skurrow.service.counter.opening import Counter
 from skurrow.service.counter.pricing import Offered
 from skurrow.service.counter.progress import Progress
+from skurrow.service.papers import paper_ubl
 from skurrow.service.refusal_words import at_counter
 from skurrow.service.tax.countries import currency_of
 from skurrow.service.tax.tax_numbers import Checked
@@ -23,11 +27,13 @@ from skurrow.web.counter.views import (
     AddressFieldView,
     AddressFormView,
     BasketView,
+    ConfirmedPaper,
     CounterView,
     CountryName,
     FilledView,
     NumberView,
     PayWayView,
+    PersonalView,
     PictureView,
     PriceView,
     ProgressView,
@@ -193,4 +199,23 @@ def progress_view(progress: Progress) -> ProgressView:
         approve_at=progress.approve_at,
         off_site=progress.off_site,
         way=progress.way,
+    )
+
+
+def personal_view(found: Personal | None, token: str) -> PersonalView:
+    if found is None:
+        return PersonalView()
+    return PersonalView(
+        name=found.name, email=found.email, papers=[_paper_view(one, token, found.key) for one in found.papers]
+    )
+
+
+def _paper_view(paper: Paper, token: str, key: str) -> ConfirmedPaper:
+    ubl = paper.buyer.person is not None and paper_ubl.why_not(paper) is None
+    query = urlencode({"number": paper.number, "key": key})
+    return ConfirmedPaper(
+        kind=paper.kind.replace("_", " "),
+        number=paper.number,
+        pdf=f"/thanks/{token}/paper.pdf?{query}",
+        ubl=f"/thanks/{token}/paper.xml?{query}" if ubl else None,
     )

@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import date, datetime
 from typing import Literal
 
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
 
 class CountryName(BaseModel):
@@ -288,6 +288,23 @@ class ProgressView(BaseModel):
     approve_at: str | None = None
     off_site: bool = False
     way: str | None = None
+
+
+class ConfirmedPaper(BaseModel):
+    """A paper of a confirmed order; businesses are offered it for their bookkeeping programs, too."""
+
+    kind: str
+    number: str
+    pdf: str
+    ubl: str | None
+
+
+class PersonalView(BaseModel):
+    """What of a confirmation only its buyer sees; nothing to anybody else. Links to papers hold for a day."""
+
+    name: str | None = None
+    email: str | None = None
+    papers: list[ConfirmedPaper] = Field(default_factory=list)
 
 
 class InCurrency(BaseModel):

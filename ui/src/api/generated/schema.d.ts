@@ -24,6 +24,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/counter/api/account/{code}/data.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * My Data
+         * @description Everything that is kept of them, as a file.
+         */
+        get: operations["my_data"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/counter/api/account/{code}/enter": {
         parameters: {
             query?: never;
@@ -38,6 +58,46 @@ export interface paths {
          * @description Signs in with a mailed link.
          */
         post: operations["enter"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/counter/api/account/{code}/forget": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Forget Me
+         * @description Forgets them; the books stay.
+         */
+        post: operations["forget_me"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/counter/api/account/{code}/give-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Say Give Back
+         * @description Keeps a buyer's word that they give something back; nobody has to sign in for it.
+         */
+        post: operations["say_give_back"];
         delete?: never;
         options?: never;
         head?: never;
@@ -346,6 +406,26 @@ export interface paths {
          * @description Tells a buyer who comes back from paying elsewhere how the order stands. Asked again, until that is decided.
          */
         post: operations["come_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/counter/api/confirmation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Personal
+         * @description What of a confirmation only its buyer sees; nothing of it to anybody else.
+         */
+        post: operations["personal"];
         delete?: never;
         options?: never;
         head?: never;
@@ -854,6 +934,46 @@ export interface paths {
          * @description Has one tried again.
          */
         post: operations["try_again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/desk/api/sites/{site}/books/{mode}/give-backs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Give Backs
+         * @description What buyers give back, what waits for a person first.
+         */
+        get: operations["show_give_backs"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/desk/api/sites/{site}/books/{mode}/give-backs/{row}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Decide Give Back
+         * @description Somebody has looked after it.
+         */
+        post: operations["decide_give_back"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1670,6 +1790,66 @@ export interface paths {
          * @description Opens the site for real buyers; they meet the last release.
          */
         post: operations["open_for_real_buyers"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/desk/api/sites/{site}/mails": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Mails
+         * @description All mails that buyers get.
+         */
+        get: operations["mails"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/desk/api/sites/{site}/mails/{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Mail Preview
+         * @description A mail as the draft would send it. 404 where nothing is sold that it could be about.
+         */
+        get: operations["mail_preview"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/desk/api/sites/{site}/mails/{kind}/trial": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Mail
+         * @description Mails it to whoever asks.
+         */
+        post: operations["try_mail"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2614,6 +2794,48 @@ export interface components {
             trouble: string | null;
         };
         /**
+         * AskedBackView
+         * @description A buyer's word, as they typed it. `order` is the order that it is of, where its code and their address fit;
+         *     `typed_order` is what they wrote in its place.
+         */
+        AskedBackView: {
+            /** Answer */
+            answer: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Code */
+            code: string;
+            /** Decided At */
+            decided_at: string | null;
+            /** Decided By */
+            decided_by: string | null;
+            /** Email */
+            email: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /** Order */
+            order: string | null;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "open" | "done" | "declined";
+            /** Typed Order */
+            typed_order: string;
+            /** What */
+            what: string;
+            /** Words */
+            words: string;
+        };
+        /**
          * AttemptView
          * @description One request to a gateway to move money.
          */
@@ -3143,6 +3365,32 @@ export interface components {
             words: string;
         };
         /**
+         * ConfirmationRequest
+         * @description Whose page it is to be shown: by the `visit` that this browser has kept, or a `key` that was mailed.
+         */
+        ConfirmationRequest: {
+            /** Key */
+            key?: string | null;
+            /** Token */
+            token: string;
+            /** Visit */
+            visit?: string | null;
+        };
+        /**
+         * ConfirmedPaper
+         * @description A paper of a confirmed order; businesses are offered it for their bookkeeping programs, too.
+         */
+        ConfirmedPaper: {
+            /** Kind */
+            kind: string;
+            /** Number */
+            number: string;
+            /** Pdf */
+            pdf: string;
+            /** Ubl */
+            ubl: string | null;
+        };
+        /**
          * ConnectRequest
          * @description What connects a gateway in one mode: the merchant and the key; for a bank account its holder and its IBAN, with
          *     the BIC after it if there is one; for what people mark as paid, nothing.
@@ -3613,6 +3861,16 @@ export interface components {
             kind: string;
         };
         /**
+         * FactView
+         * @description What own sentences may name, as it is typed, with what it is.
+         */
+        FactView: {
+            /** Name */
+            name: string;
+            /** Typed */
+            typed: string;
+        };
+        /**
          * FeesView
          * @description What a gateway takes, as decimal texts: percents, and amounts in its own currency.
          */
@@ -3745,6 +4003,65 @@ export interface components {
             offered: boolean;
             /** Page */
             page: string | null;
+        };
+        /**
+         * GiveBackDecision
+         * @description It is done, or declined with an answer to the buyer.
+         */
+        GiveBackDecision: {
+            /**
+             * Answer
+             * @default
+             */
+            answer: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "done" | "declined";
+        };
+        /**
+         * GiveBackView
+         * @description That it was received, under which code, and when.
+         */
+        GiveBackView: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Code */
+            code: string;
+        };
+        /**
+         * GivingBack
+         * @description What a buyer gives back; `id` is theirs to choose, so that the same word twice is one.
+         */
+        GivingBack: {
+            /**
+             * Email
+             * Format: email
+             */
+            email: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Order
+             * @default
+             */
+            order: string;
+            /** What */
+            what: string;
+            /**
+             * Words
+             * @default
+             */
+            words: string;
         };
         /**
          * GoodsView
@@ -3985,6 +4302,55 @@ export interface components {
         Made: {
             /** Code */
             code: string;
+        };
+        /**
+         * MailKindView
+         * @description A mail: its name, when it goes out, what its own sentences may name, and the subject it has by language.
+         */
+        MailKindView: {
+            /** Facts */
+            facts: components["schemas"]["FactView"][];
+            /**
+             * Group
+             * @enum {string}
+             */
+            group: "orders" | "subscriptions" | "account";
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "order_paid" | "order_to_transfer" | "order_on_invoice" | "order_to_collect" | "order_debit" | "order_reminder" | "order_not_paid" | "order_cancelled" | "order_sent" | "order_refunded" | "order_asked_back" | "order_not_given_back" | "begun" | "charged" | "completed" | "paid_off" | "charge_failed" | "approval_asked" | "trial_ends" | "trial_ends_without_card" | "renewal_ahead" | "card_expires" | "changed" | "will_change" | "restarted" | "not_changed" | "cancelled" | "taken_back" | "will_pause" | "paused" | "resumed" | "ended" | "has_plan" | "moved_over" | "sign_in";
+            /** Name */
+            name: string;
+            /** Subjects */
+            subjects: {
+                [key: string]: string;
+            };
+            /** When */
+            when: string;
+        };
+        /**
+         * MailPreview
+         * @description A mail as it will arrive for a stand-in buyer, about a sale of `things`; `attached` is what comes with it. Its
+         *     page holds its pictures.
+         */
+        MailPreview: {
+            /** Attached */
+            attached: string[];
+            /** Page */
+            page: string;
+            /** Reply To */
+            reply_to: string;
+            /** Sender */
+            sender: string;
+            /** Subject */
+            subject: string;
+            /** Text */
+            text: string;
+            /** Things */
+            things: string;
+            /** To */
+            to: string;
         };
         /**
          * MapRowView
@@ -4704,7 +5070,7 @@ export interface components {
             /** Id */
             id: string;
             /** Kind */
-            kind: ("site" | "currencies" | "tax" | "delivery" | "papers" | "payments" | "subscriptions") | ("product" | "coupon" | "checkout" | "stand_in_buyer");
+            kind: ("site" | "currencies" | "tax" | "delivery" | "papers" | "mails" | "payments" | "subscriptions") | ("product" | "coupon" | "checkout" | "stand_in_buyer");
         };
         /**
          * PartChangeView
@@ -4949,6 +5315,18 @@ export interface components {
             /** Waits */
             waits: boolean;
             window: components["schemas"]["WindowView"] | null;
+        };
+        /**
+         * PersonalView
+         * @description What of a confirmation only its buyer sees; nothing to anybody else. Links to papers hold for a day.
+         */
+        PersonalView: {
+            /** Email */
+            email?: string | null;
+            /** Name */
+            name?: string | null;
+            /** Papers */
+            papers?: components["schemas"]["ConfirmedPaper"][];
         };
         /**
          * PictureName
@@ -6703,6 +7081,22 @@ export interface components {
             threshold: components["schemas"]["ThresholdView"] | null;
         };
         /**
+         * Trial
+         * @description For whom a mail is made out that is tried, in which language, about which price if it can be about that.
+         */
+        Trial: {
+            /** Buyer */
+            buyer: string;
+            /**
+             * Language
+             * @default en
+             * @enum {string}
+             */
+            language: "en" | "de" | "nl";
+            /** Price */
+            price?: string | null;
+        };
+        /**
          * TriedName
          * @description A variant or a coupon that can be tried on the tape.
          */
@@ -6891,6 +7285,46 @@ export interface operations {
             };
         };
     };
+    my_data: {
+        parameters: {
+            query?: {
+                test?: boolean;
+            };
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     enter: {
         parameters: {
             query?: {
@@ -6914,6 +7348,92 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    forget_me: {
+        parameters: {
+            query?: {
+                test?: boolean;
+            };
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    say_give_back: {
+        parameters: {
+            query?: {
+                test?: boolean;
+            };
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GivingBack"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GiveBackView"];
+                };
             };
             /** @description Unprocessable Entity */
             422: {
@@ -7662,6 +8182,48 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Resumed"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    personal: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ConfirmationRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonalView"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -8759,6 +9321,93 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    show_give_backs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mode: "test" | "live";
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AskedBackView"][];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    decide_give_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mode: "test" | "live";
+                row: string;
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GiveBackDecision"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AskedBackView"];
+                };
             };
             /** @description Unprocessable Entity */
             422: {
@@ -10670,6 +11319,134 @@ export interface operations {
             };
         };
     };
+    mails: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MailKindView"][];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    mail_preview: {
+        parameters: {
+            query: {
+                buyer: string;
+                language?: "en" | "de" | "nl";
+                price?: string | null;
+            };
+            header?: never;
+            path: {
+                kind: "order_paid" | "order_to_transfer" | "order_on_invoice" | "order_to_collect" | "order_debit" | "order_reminder" | "order_not_paid" | "order_cancelled" | "order_sent" | "order_refunded" | "order_asked_back" | "order_not_given_back" | "begun" | "charged" | "completed" | "paid_off" | "charge_failed" | "approval_asked" | "trial_ends" | "trial_ends_without_card" | "renewal_ahead" | "card_expires" | "changed" | "will_change" | "restarted" | "not_changed" | "cancelled" | "taken_back" | "will_pause" | "paused" | "resumed" | "ended" | "has_plan" | "moved_over" | "sign_in";
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MailPreview"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    try_mail: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: "order_paid" | "order_to_transfer" | "order_on_invoice" | "order_to_collect" | "order_debit" | "order_reminder" | "order_not_paid" | "order_cancelled" | "order_sent" | "order_refunded" | "order_asked_back" | "order_not_given_back" | "begun" | "charged" | "completed" | "paid_off" | "charge_failed" | "approval_asked" | "trial_ends" | "trial_ends_without_card" | "renewal_ahead" | "card_expires" | "changed" | "will_change" | "restarted" | "not_changed" | "cancelled" | "taken_back" | "will_pause" | "paused" | "resumed" | "ended" | "has_plan" | "moved_over" | "sign_in";
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Trial"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     list_members: {
         parameters: {
             query?: never;
@@ -11007,7 +11784,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                kind: ("site" | "currencies" | "tax" | "delivery" | "papers" | "payments" | "subscriptions") | ("product" | "coupon" | "checkout" | "stand_in_buyer");
+                kind: ("site" | "currencies" | "tax" | "delivery" | "papers" | "mails" | "payments" | "subscriptions") | ("product" | "coupon" | "checkout" | "stand_in_buyer");
                 part_id: string;
                 site: string;
             };
@@ -11049,7 +11826,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                kind: ("site" | "currencies" | "tax" | "delivery" | "papers" | "payments" | "subscriptions") | ("product" | "coupon" | "checkout" | "stand_in_buyer");
+                kind: ("site" | "currencies" | "tax" | "delivery" | "papers" | "mails" | "payments" | "subscriptions") | ("product" | "coupon" | "checkout" | "stand_in_buyer");
                 part_id: string;
                 site: string;
             };
@@ -11236,7 +12013,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                kind: ("site" | "currencies" | "tax" | "delivery" | "papers" | "payments" | "subscriptions") | ("product" | "coupon" | "checkout" | "stand_in_buyer");
+                kind: ("site" | "currencies" | "tax" | "delivery" | "papers" | "mails" | "payments" | "subscriptions") | ("product" | "coupon" | "checkout" | "stand_in_buyer");
                 part_id: string;
                 site: string;
             };

@@ -17,6 +17,7 @@ import { historyOf } from "../editing/editHistory";
 import { ToButton, useGo } from "../room/places";
 import { part, parts, prices, refresh, unsoldPrices } from "../queries";
 import { useRole } from "../room/role";
+import { CheckoutRooms, WithRooms } from "../room/StageRooms";
 
 /** The stage Checkouts: the list, and one checkout beside it. */
 export function Checkouts() {
@@ -65,45 +66,48 @@ export function Checkouts() {
       </Button>
     ) : null;
   return (
-    <Sheet tabIndex={-1} aria-label="Checkouts">
-      <PartList
-        code={code}
-        kind="checkout"
-        one="checkout"
-        label="All checkouts"
-        asked={asked}
-        search={search}
-        onSearch={setSearch}
-        to={`/s/${code}/checkouts`}
-        chosen={chosen}
-        action={
-          <>
-            {choosing ? (
-              <WhatItSells code={code} onChoose={adding.mutate} onLeave={() => setChoosing(false)} />
-            ) : (
-              adder()
-            )}
-            {adding.error ? <Notice kind="error">{adding.error.message}</Notice> : null}
-          </>
-        }
-      />
-      {chosen ? (
-        <Chosen key={chosen} code={code} id={chosen} />
-      ) : (
-        <Empty
-          title="No checkout yet"
+    <WithRooms>
+      <CheckoutRooms />
+      <Sheet tabIndex={-1} aria-label="Checkouts">
+        <PartList
+          code={code}
+          kind="checkout"
+          one="checkout"
+          label="All checkouts"
+          asked={asked}
+          search={search}
+          onSearch={setSearch}
+          to={`/s/${code}/checkouts`}
+          chosen={chosen}
           action={
-            sellable.data?.length === 0 ? (
-              <ToButton to={`/s/${code}/products`}>Add a product first</ToButton>
-            ) : (
-              adder("main")
-            )
+            <>
+              {choosing ? (
+                <WhatItSells code={code} onChoose={adding.mutate} onLeave={() => setChoosing(false)} />
+              ) : (
+                adder()
+              )}
+              {adding.error ? <Notice kind="error">{adding.error.message}</Notice> : null}
+            </>
           }
-        >
-          A checkout is the form in which a buyer pays for a price you choose.
-        </Empty>
-      )}
-    </Sheet>
+        />
+        {chosen ? (
+          <Chosen key={chosen} code={code} id={chosen} />
+        ) : (
+          <Empty
+            title="No checkout yet"
+            action={
+              sellable.data?.length === 0 ? (
+                <ToButton to={`/s/${code}/products`}>Add a product first</ToButton>
+              ) : (
+                adder("main")
+              )
+            }
+          >
+            A checkout is the form in which a buyer pays for a price you choose.
+          </Empty>
+        )}
+      </Sheet>
+    </WithRooms>
   );
 }
 

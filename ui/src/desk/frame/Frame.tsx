@@ -3,6 +3,7 @@ import { useState, useRef, useEffect, Suspense } from "react";
 import { useParams, Outlet, useLocation } from "react-router";
 import { type Schemas, Refused } from "../../api/client";
 import { Button } from "../../kit/Button";
+import { mailAt } from "../mails/own";
 import { useWarning } from "../editing/useDraft";
 import { soldAt } from "../tape/soldAt";
 import { fetched } from "../room/fetched";
@@ -33,6 +34,7 @@ const Jump = fetched(() => import("./Jump").then((it) => ({ default: it.Jump }))
 const ShortcutList = fetched(() => import("./ShortcutList").then((it) => ({ default: it.ShortcutList })));
 
 const SoldTape = fetched(() => import("../tape/SoldTape").then((it) => ({ default: it.SoldTape })));
+const MailStrip = fetched(() => import("../mails/MailStrip").then((it) => ({ default: it.MailStrip })));
 const Tape = fetched(() => import("../tape/Tape").then((it) => ({ default: it.Tape })));
 
 /** The frame of the desk: the bar on top, the work order at the left, the sheet in the middle, the tape at the right. */
@@ -62,7 +64,9 @@ export function Frame({ me }: { me: Schemas["Me"] }) {
 function Room({ me, site }: { me: Schemas["Me"]; site: Schemas["SiteView"] }) {
   const { code } = site;
   const live = useLive(code);
-  const sold = soldAt(useLocation().pathname);
+  const { pathname } = useLocation();
+  const sold = soldAt(pathname);
+  const mail = mailAt(pathname);
   const go = useGo();
   const { nextBuyer } = useTape();
   const { undo, redo, step } = useUndo(code);
@@ -173,7 +177,9 @@ function Room({ me, site }: { me: Schemas["Me"]; site: Schemas["SiteView"] }) {
             }}
           >
             <Suspense fallback={null}>
-              {sold ? (
+              {mail ? (
+                <MailStrip site={code} kind={mail} {...(tapeOpen ? { onClose: closeTape } : {})} />
+              ) : sold ? (
                 <SoldTape site={code} sold={sold} {...(tapeOpen ? { onClose: closeTape } : {})} />
               ) : (
                 <Tape {...(tapeOpen ? { onClose: closeTape } : {})} />

@@ -145,6 +145,22 @@ export function Awaited({
   );
 }
 
+/** What the buyer has said that they give back, until somebody has looked after it. */
+export function GivingBack({ code, mode, found }: { code: string; mode: Mode; found: Schemas["OrderView"] }) {
+  const open = new Map<unknown, unknown>();
+  for (const { kind, body } of found.events) {
+    if (kind === "order.asked_back") open.set(body.code, body.what);
+    if (kind.startsWith("order.give_back_")) open.delete(body.code);
+  }
+  if (!open.size) return null;
+  return (
+    <Notice kind="attention" title="The buyer gives something back">
+      {[...open.values()].map(String).join("; ")}. Give the money back below, then{" "}
+      <To to={`/s/${code}/asked-back/${mode}`}>say that it is done</To>.
+    </Notice>
+  );
+}
+
 /** What the buyer has questioned at their bank, and how that was decided. */
 export function Disputed({ of }: { of: Schemas["DisputeView"] }) {
   const money = `${of.currency} ${of.amount}`;

@@ -7,7 +7,7 @@ import { Stamp } from "../../kit/Stamp";
 import { type Mode, order } from "../queries";
 import { To } from "../room/places";
 import { Waiting } from "../room/Waiting";
-import { Held, Awaited, Disputed } from "./Attention";
+import { Held, Awaited, Disputed, GivingBack } from "./Attention";
 import { Bought, Buyer } from "./Bought";
 import { Charges, PapersOf } from "./Charges";
 import { inWords } from "./orderWords";
@@ -66,6 +66,7 @@ export function OrderDetail({ code, mode, orderCode }: { code: string; mode: Mod
           It is asked again by itself{open.asks ? ` (${open.asks} so far)` : ""}. Nothing is charged twice.
         </Notice>
       ) : null}
+      <GivingBack code={code} mode={mode} found={found} />
       {found.disputes.map((one) => (
         <Disputed key={one.reference} of={one} />
       ))}

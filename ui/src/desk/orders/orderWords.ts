@@ -48,6 +48,12 @@ export function inWords(event: Schemas["EventView"]): string {
       return "Somebody decided that it will not be paid.";
     case "order.sent":
       return "A parcel was sent, and the buyer was told.";
+    case "order.asked_back":
+      return `The buyer said that they give something back: ${body.what}.`;
+    case "order.give_back_done":
+      return "Somebody looked after what the buyer gives back.";
+    case "order.give_back_declined":
+      return "Somebody declined what the buyer wanted to give back, and told them why.";
     case "order.cancelled":
       return "The order is cancelled.";
     case "review.passed":

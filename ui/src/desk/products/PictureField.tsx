@@ -1,14 +1,13 @@
 // A product's picture: sent, checked and made smaller by the server, then described for those who cannot see it.
-import { useMutation } from "@tanstack/react-query";
 import { memo } from "react";
 import { useParams } from "react-router";
 import { styled } from "styled-components";
 
-import { api, data, Refused, type Schemas } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Field } from "../../kit/fields/Field";
 import { Picture } from "../../kit/Picture";
 import type { PictureBody } from "../editing/bodies";
+import { usePictureSent } from "../editing/usePictureSent";
 import { useSite } from "../queries";
 
 const Shown = styled.div`
@@ -56,22 +55,9 @@ export const PictureField = memo(function PictureField({
 }: Props) {
   const { site: code = "" } = useParams();
   const folder = useSite(code).data?.pictures;
-  const sent = useMutation({
-    mutationFn: (file: File) => {
-      const form = new FormData();
-      form.append("picture", file);
-      return data(
-        api.POST("/desk/api/sites/{site}/pictures", {
-          params: { path: { site: code } },
-          body: form as unknown as Schemas["Body_add_picture"],
-          bodySerializer: (body: unknown) => body as FormData,
-        }),
-      );
-    },
-    onSuccess: (kept, file) => {
-      const words = file.name.replace(/\.[^.]+$/, "").replace(/[-_]+/g, " ");
-      onChange({ name: kept.name, text: picture?.text ?? words });
-    },
+  const sent = usePictureSent((name, file) => {
+    const words = file.name.replace(/\.[^.]+$/, "").replace(/[-_]+/g, " ");
+    onChange({ name, text: picture?.text ?? words });
   });
   if (picture && folder) {
     return (
@@ -103,11 +89,11 @@ export const PictureField = memo(function PictureField({
         label={sent.isPending ? `${label}: being sent …` : label}
         file={undefined}
         most={12}
-        onChange={(file) => (file ? sent.mutate(file) : undefined)}
+        onChange={(file) => (file ? sent.send(file) : undefined)}
       />
-      {sent.error ? (
+      {sent.trouble ? (
         <p role="alert" style={{ color: "var(--madder)" }}>
-          {sent.error instanceof Refused ? sent.error.problem.detail : "It was not sent. Try again."}
+          {sent.trouble}
         </p>
       ) : null}
     </div>

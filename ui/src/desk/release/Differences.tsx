@@ -12,6 +12,7 @@ const KINDS: Record<string, string> = {
   coupon: "Coupon",
   checkout: "Checkout",
   papers: "Papers",
+  mails: "Mails",
   payments: "Ways to pay",
   subscriptions: "Renewals",
 };

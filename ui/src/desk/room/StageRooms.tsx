@@ -49,6 +49,7 @@ export const WithRooms = styled.div`
 
 export const ProductRooms = () => <Rooms of="Products" rooms={lineOf("products")} />;
 export const PaymentRooms = () => <Rooms of="Payments" rooms={lineOf("payments")} />;
+export const CheckoutRooms = () => <Rooms of="Checkouts" rooms={lineOf("checkouts")} />;
 export const OrderRooms = () => <Rooms of="Orders" rooms={lineOf("orders")} />;
 export const TaxRooms = () => <Rooms of="Tax and delivery" rooms={lineOf("tax-and-delivery")} />;
 

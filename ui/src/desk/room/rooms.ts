@@ -67,6 +67,7 @@ export const ROOMS = [
     path: "checkouts",
     more: "/:id?",
     stage: "checkouts",
+    short: "Checkouts",
     name: "Checkouts",
     words: OF_ORDER,
     called: "form, button text, pay button, heading, buy button",
@@ -124,6 +125,16 @@ export const ROOMS = [
     name: "The site file",
     words: "under Products: the whole site as one text, diffed and applied",
     called: "backup, yaml, export, configuration, copy a site",
+  },
+  {
+    path: "mails",
+    more: "/:kind?",
+    stage: "checkouts",
+    short: "Mails",
+    name: "Mails",
+    words: "under Checkouts: what buyers get by mail, in your words, as it arrives",
+    called:
+      "email, e-mail, receipt mail, confirmation mail, reminder, subject, sender, reply, template, logo, notification, note of a sale",
   },
   {
     path: "ways-to-pay",
@@ -200,6 +211,15 @@ export const ROOMS = [
     name: "Bank transfers",
     words: "under Orders: statements, camt.053, MT940, what could not be matched",
     called: "IBAN, statement, wire, bank transfer, match",
+  },
+  {
+    path: "asked-back",
+    more: "/:mode?",
+    stage: "orders",
+    short: "Asked back",
+    name: "Asked back",
+    words: "under Orders: what buyers want to give back, or withdraw from",
+    called: "return, withdrawal, revocation, cancel an order, money back, right of withdrawal, RMA",
   },
   {
     path: "aside",

@@ -16,6 +16,7 @@ import { countries, part, useSite } from "../queries";
 import { useRole } from "../room/role";
 import { useDraft } from "../editing/useDraft";
 import { Leaving } from "./Leaving";
+import { LogoField } from "./LogoField";
 
 interface SiteBody {
   name: string;
@@ -23,6 +24,7 @@ interface SiteBody {
   country: string;
   time_zone: string;
   colour?: string;
+  logo?: string;
   [other: string]: unknown;
 }
 
@@ -77,6 +79,12 @@ function SiteEditor({ code, view }: { code: string; view: Schemas["PartView"] })
           onChange={(colour) => draft.edit(withValue(body, "colour", colour))}
           problem={fieldProblem(error, "colour")}
           isDisabled={!mayConfigure}
+        />
+        <LogoField
+          logo={body.logo}
+          name={body.name}
+          isDisabled={!mayConfigure}
+          onChange={(logo) => draft.edit(withValue(body, "logo", logo))}
         />
       </Section>
       <Section aria-labelledby="from">

@@ -25,11 +25,12 @@ from skurrow.web.routes import desk_router
 router = desk_router()
 
 ListKind = Literal["product", "coupon", "checkout", "stand_in_buyer"]
-SingleKind = Literal["site", "currencies", "tax", "delivery", "papers", "payments", "subscriptions"]
+SingleKind = Literal["site", "currencies", "tax", "delivery", "papers", "mails", "payments", "subscriptions"]
 PartKind = SingleKind | ListKind
 _NOTHING_YET: dict[str, dict[str, object]] = {
     "delivery": {"zones": []},
     "papers": {},
+    "mails": {},
     "payments": {},
     "subscriptions": {},
 }

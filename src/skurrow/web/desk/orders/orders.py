@@ -167,4 +167,4 @@ _NUMBER = Annotated[str, Query(min_length=1, max_length=60)]
 @router.get("/sites/{site}/books/{mode}/paper.{kind}", response_class=Response)
 async def paper_as_file(mode: ModeName, kind: FileKind, number: _NUMBER, at: Site, context: Means) -> Response:
     """An invoice or receipt by its number: to read and print, or as UBL with the semantics of EN 16931."""
-    return await paper_file(await papers.numbered(context, at.site_id, mode, number), kind)
+    return await paper_file(context, at.site_id, await papers.numbered(context, at.site_id, mode, number), kind)

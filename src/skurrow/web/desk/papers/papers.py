@@ -32,4 +32,4 @@ async def next_numbers(at: Site, context: Means) -> list[NextNumberView]:
 @router.get("/sites/{site}/sample-paper.pdf", response_class=Response)
 async def sample_paper(kind: PaperKind, at: Site, context: Means) -> Response:
     """A paper of an invented sale, as the draft would make it out."""
-    return await paper_file(await papers.sample(context, at.site_id, kind), "pdf")
+    return await paper_file(context, at.site_id, await papers.sample(context, at.site_id, kind), "pdf")

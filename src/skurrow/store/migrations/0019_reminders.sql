@@ -1,0 +1,8 @@
+-- migrate:up
+
+-- When, by the date of its book, whoever is to pay an order is reminded; null where nobody is, or where it is done.
+alter table attempts add column remind_at timestamptz;
+
+-- migrate:down
+
+alter table attempts drop column remind_at;
