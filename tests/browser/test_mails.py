@@ -63,6 +63,11 @@ def test_what_is_typed_stands_in_the_mail_beside_it_and_in_the_one_that_is_sent(
     arrives.get_by_role("button", name="Send it to me").click()
     expect(arrives.get_by_text("Sent to your address.")).to_be_visible()
     assert "This is a trial of a mail" in mail(running, "dev@ostrel.example", "[Trial]")
+    for language in ("nl", "en"):
+        developer.get_by_label("Language").select_option(language)
+        words.fill("")
+    expect_saved(developer)
+    expect(developer.get_by_role("button", name="Undo: Mails")).to_be_visible()
 
 
 def test_who_they_come_from_is_said_for_all_of_them(developer: Page, running: Running) -> None:

@@ -75,6 +75,16 @@ async def test_nothing_tells_a_stranger_whether_there_is_such_an_order(shop: Sho
     assert len(await put_by(shop)) == before
 
 
+async def test_nobody_has_a_web_address_of_theirs_mailed_in_the_shops_name(shop: Shop) -> None:
+    code = await bought(shop)
+    await say(shop, code, what="All", words="Claim your prize at prizes.example")
+    text = (await put_by(shop))[-1][1]
+    assert "“All”" in text
+    assert "prizes.example" not in text
+    (row,) = await give_backs.listed(shop.context, shop.site_id, "test")
+    assert "prizes.example" in row.words, "the desk reads all of it"
+
+
 async def test_somebody_looks_after_it_once_and_says_why_not(shop: Shop) -> None:
     code = await bought(shop)
     await say(shop, code)

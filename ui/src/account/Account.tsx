@@ -7,6 +7,7 @@ import { Filled, useAt, type Common, type Mine } from "./accountParts";
 import type { AccountBoot } from "../counter/boot";
 import { TextField } from "../counter/Fields";
 import { keptProof } from "../counter/kept";
+import { inZone } from "../kit/format/when";
 import { Aside, Column, PayButton, TextButton } from "../counter/look";
 import { Kept } from "./Kept";
 import { GiveBack } from "./GiveBack";
@@ -16,6 +17,7 @@ import { MySubscription } from "./MySubscription";
 
 /** The account page of a site. */
 export default function Account({ boot }: { boot: AccountBoot }) {
+  inZone(boot.time_zone);
   const [mine, setMine] = useState<Mine>();
   const [state, setState] = useState<"looking" | "out" | "in">("looking");
   const [trouble, setTrouble] = useState<string>();

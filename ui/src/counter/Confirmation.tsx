@@ -78,7 +78,15 @@ export function Confirmation({ boot }: { boot: ConfirmationBoot }) {
           {one.name} can be given back until {long(one.until)}.
         </p>
       ))}
-      {boot.promises.length && boot.account ? (
+      <Papers mine={mine} />
+      {mine && !mine.name ? <NotShown boot={boot} /> : null}
+      {mine?.name && boot.account && !boot.quote.later.length ? (
+        <p>
+          It also stands with <ToAccount boot={boot}>all that you have bought</ToAccount> from{" "}
+          {boot.site_name}.
+        </p>
+      ) : null}
+      {boot.account ? (
         <p>
           <a
             href={`${boot.account}${boot.account.includes("?") ? "&" : "?"}give-back=${boot.code}`}
@@ -87,14 +95,6 @@ export function Confirmation({ boot }: { boot: ConfirmationBoot }) {
           >
             Give something back
           </a>
-        </p>
-      ) : null}
-      <Papers mine={mine} />
-      {mine && !mine.name ? <NotShown boot={boot} /> : null}
-      {mine?.name && boot.account && !boot.quote.later.length ? (
-        <p>
-          It also stands with <ToAccount boot={boot}>all that you have bought</ToAccount> from{" "}
-          {boot.site_name}.
         </p>
       ) : null}
       <WayBack boot={boot} />

@@ -61,6 +61,8 @@ interface OwnPage {
 export interface AccountBoot extends OwnPage {
   page: "account";
   code: string;
+  /** The shop's, in which its instants are told. */
+  time_zone: string;
 }
 
 /** The page of a mailed link, with its token. */

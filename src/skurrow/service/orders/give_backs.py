@@ -21,6 +21,7 @@ from skurrow.service.context import Context
 from skurrow.service.draft.configuration import edition_at
 from skurrow.service.events import record
 from skurrow.service.limits import GIVE_BACKS, GIVE_BACKS_MAILBOX
+from skurrow.service.mail.letters import holds_address
 from skurrow.service.orders import order_mail
 from skurrow.service.orders.order_mail import Told
 from skurrow.service.refusals import Conflict, NotFound
@@ -131,6 +132,7 @@ async def _tell(context: Context, book: Book, order: OrderRow, row: GiveBackRow)
     body = {"code": row.code, "what": row.what}
     await record(context, book.db, book.site_id, order, "order.asked_back", body)
     edition = await edition_at(context, book.db, book.site_id, order.change)
-    told = Told(quoted="\n".join(one for one in (row.what, row.words) if one), at=row.at, key=row.code)
+    said = "\n".join(one for one in (row.what, row.words) if one and not holds_address(one))
+    told = Told(quoted=said, at=row.at, key=row.code)
     await order_mail.tell(context, book, edition, order, "order_asked_back", told)
     await order_mail.tell_owners_of_give_back(context, book, order, row.what)

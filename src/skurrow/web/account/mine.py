@@ -170,5 +170,6 @@ async def account_page(code: str, context: Means, test: bool = False) -> Respons
     except database.DATABASE_AWAY:
         return away()
     boot = {"page": "account", "code": code, "mode": at.mode, **brand(at.name, at.url, at.colour)}
+    boot["time_zone"] = at.edition.site.site.time_zone
     gateways = [way.origin for way in fields.ways if way.origin]
     return pages.counter(boot, f"Your account · {at.name}", 200, gateways, ["'none'"])

@@ -7,6 +7,7 @@ import { DraftSaver, type Part } from "./DraftSaver";
 import { historyOf } from "./editHistory";
 import { madeHere, whoMade } from "../room/live";
 import { me, part as partQuery, refresh } from "../queries";
+import { kindWords } from "./kindWords";
 import { anyUnsaved, letGo, saverOf } from "./savers";
 
 /** Lets everything that shows a part know how it stands now. */
@@ -22,7 +23,7 @@ export function shown(queries: QueryClient, code: string, part: Part) {
 
 const nameOf = (part: Part) => {
   const body = (part.body ?? {}) as { owner_name?: string; name?: string };
-  return body.owner_name ?? body.name ?? part.id;
+  return body.owner_name ?? body.name ?? (part.id === "-" ? kindWords(part.kind) : part.id);
 };
 
 /** Edits `part`. An editor of another part is another component (give it the part's id as key). */

@@ -1,24 +1,8 @@
 // What differs between the draft and the release, part by part.
 import type { Schemas } from "../../api/client";
 import { Section } from "../../kit/Sheet";
+import { kindWords } from "../editing/kindWords";
 import { Changed } from "./Changed";
-
-const KINDS: Record<string, string> = {
-  site: "Site",
-  currencies: "Currencies",
-  tax: "Tax",
-  delivery: "Delivery",
-  product: "Product",
-  coupon: "Coupon",
-  checkout: "Checkout",
-  papers: "Papers",
-  mails: "Mails",
-  payments: "Ways to pay",
-  subscriptions: "Renewals",
-};
-
-export const kindWords = (kind: string) =>
-  kind === "stand_in_buyer" ? "Stand-in buyer" : (KINDS[kind] ?? kind);
 
 /** A change's parts told one by one up to so many new ones; more are named in a line. */
 const FEW = 3;

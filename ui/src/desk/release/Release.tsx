@@ -16,7 +16,8 @@ import { useRole } from "../room/role";
 import { useTell } from "../room/told";
 import { Waiting } from "../room/Waiting";
 import { Buyers, RealBuyers } from "./Buyers";
-import { kindWords, Parts } from "./Differences";
+import { kindWords } from "../editing/kindWords";
+import { Parts } from "./Differences";
 
 /** What changed since the last release, looked through before real buyers meet it; or what going back would change. */
 export function Release() {
