@@ -95,7 +95,7 @@ async def forget(context: Context, who: Customer) -> None:
             left = _left_of(one.kept_buyer)
             supply = {**one.supply, **({"buyer": left} if "buyer" in one.supply else {})}
             await forgetting.forget_customer(book, one.id, known_as, left, supply)
-        await forgetting.end(book, who.email)
+        await forgetting.end(book, who.email, known_as)
         for order in bought:
             await forgetting.forget_buyer(book, order.id, known_as, _left_of(order.kept.buyer))
 

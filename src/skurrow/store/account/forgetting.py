@@ -18,6 +18,9 @@ _ENDED: tuple[LiteralString, ...] = (
     "update give_backs set name = '', email = '', words = '' where site_id = %(site)s and mode = %(mode)s"
     " and (lower(email) = %(customer)s or order_id in (select id from orders"
     "  where site_id = %(site)s and mode = %(mode)s and customer = %(customer)s))",
+    "update coupon_uses set customer = %(as)s where site_id = %(site)s and mode = %(mode)s and customer = %(customer)s",
+    "update coupon_counts set customer = %(as)s where site_id = %(site)s and mode = %(mode)s"
+    " and customer = %(customer)s",
     # What waits to be sent is not sent any more. Mails of the test book are those that its calendar has dated.
     "update mails set to_address = '', subject = '', sealed_text = '', sealed_page = null,"
     " sent_at = coalesce(sent_at, created_at) where site_id = %(site)s and lower(to_address) = %(customer)s"
@@ -34,10 +37,12 @@ async def alone(book: Book, customer: str) -> None:
     )
 
 
-async def end(book: Book, customer: str) -> None:
-    """Passwords, sessions and links of a customer go, and what was written to them or by them."""
+async def end(book: Book, customer: str, known_as: str) -> None:
+    """Passwords, sessions and links of a customer go, and what was written to them or by them; coupons were used by
+    whom they are `known_as`."""
+    names = {"site": book.site_id, "mode": book.mode, "customer": customer, "as": known_as}
     for statement in _ENDED:
-        await run(book.db, statement, {"site": book.site_id, "mode": book.mode, "customer": customer})
+        await run(book.db, statement, names)
 
 
 async def forget_buyer(book: Book, order_id: UUID, known_as: str, buyer: dict[str, Any]) -> None:
