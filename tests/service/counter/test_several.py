@@ -236,6 +236,25 @@ async def test_a_checkout_offers_some_of_the_ways_to_pay(shop: Shop) -> None:
         await edit(shop, "checkout", "shop", ways=["unheard-of"])
 
 
+async def test_a_statement_names_the_product_where_it_is_paid_by_itself(shop: Shop) -> None:
+    await edit(shop, "product", "folding-patterns", statement="Ostrel Patterns & Co.")
+    await edit(shop, "product", "paper-parcel", statement="Ostrel Paper Parcel")
+
+    async def shown(*items: Taken) -> str:
+        visit = await visiting(shop)
+        await pay(shop, visit, taking(*items))
+        return str((await story_of(shop, visit)).attempts[0].sent["text"])
+
+    assert await shown(PATTERNS) == "Ostrel Patterns + Co."
+    assert await shown(KIT) == "Ostrel Bindery"
+    assert await shown(PATTERNS, KIT) == await shown(PATTERNS, PARCEL) == "Ostrel Bindery"
+    await move(shop, "month")
+    (plan,) = await begun(shop)
+    (renewal,) = [one for one in await all_orders(shop, plan.id) if one.kind == "renewal"]
+    told = await books.story(shop.context, shop.site_id, "test", renewal.code)
+    assert told.attempts[0].sent["text"] == "Ostrel Paper Parcel"
+
+
 async def test_what_is_stopped_is_not_sold_and_the_rest_is(shop: Shop) -> None:
     under_way = await visiting(shop)
     for product in ("coptic-kit", "linen-thread", "folding-patterns", "paper-parcel", "bench-press"):

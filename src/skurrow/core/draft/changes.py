@@ -60,6 +60,7 @@ _LABELS = {
     "postal_code": "postal code",
     "tax_number": "tax number",
     "refund_days": "days to give it back",
+    "statement": "what statements show",
     "sender": "name they come from",
     "reply_to": "where answers go",
     "foot": "words under each mail",

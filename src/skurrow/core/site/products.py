@@ -123,6 +123,7 @@ class Product(Listed):
     An event without `held_in` is held online. `stock` is the opening stock, counted from when the product is made.
     What is not out before `available_from` is charged when it is ordered or, if `charged` says so, on that day.
     `refund_days` is for how many days after it was paid the shop promises to take it back.
+    `statement` is what buyers' statements show for a charge of it alone, in place of the site's name.
     A product that `contains` prices is a bundle. Between the prices of its `ladder` customers may change: up takes
     effect now, down when the paid time ends.
     """
@@ -140,6 +141,10 @@ class Product(Listed):
     available_from: Day | None = None
     charged: Literal["at_order", "at_release"] = "at_order"
     refund_days: Annotated[int, Field(ge=0, le=3650)] | None = None
+    statement: (
+        Annotated[str, StringConstraints(strip_whitespace=True, min_length=2, max_length=40), AfterValidator(one_line)]
+        | None
+    ) = None
     variants: Annotated[list[Variant], Field(max_length=200)] = Field(default_factory=list)
     contains: Annotated[list[Content], Field(max_length=100)] = Field(default_factory=list)
     ladder: Annotated[list[Code], Field(min_length=2, max_length=50)] | None = None

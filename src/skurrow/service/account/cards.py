@@ -15,7 +15,7 @@ from skurrow.service.context import Context
 from skurrow.service.limits import CARDS, CARDS_KEPT
 from skurrow.service.orders.attempts import open_attempt
 from skurrow.service.payments.gateways import account_of, connections_for, gateway_of
-from skurrow.service.payments.ways import CounterWay, kind_of, shown_as, statement
+from skurrow.service.payments.ways import CounterWay, kind_of, shown_as, statement_for
 from skurrow.service.refusals import Conflict, TooMany
 from skurrow.service.subscriptions.happenings import happened
 from skurrow.service.subscriptions.standing import life_of, now_at, standing
@@ -86,7 +86,7 @@ async def new_card(
             raise NotNow("A charge is under way. Try again when it is decided.")
         attempt = None
         if life.state == "failing" and order is not None and order.state == "open":
-            text = statement(now.edition.site.site.name, account_of(connection).statement)
+            text = statement_for(now.edition, [found.price], account_of(connection).statement)
             begun = standing(now, found, life.model_copy(update={"charging": True}))
             await subscriptions.save_subscription(db, site_id, begun)
             attempt = await open_attempt(context, book, order, connection, token, {"text": text, "keep": True})

@@ -21,7 +21,7 @@ from skurrow.service.events import money
 from skurrow.service.orders import refunds, settling
 from skurrow.service.orders.attempts import open_attempt
 from skurrow.service.payments.gateways import account_of
-from skurrow.service.payments.ways import statement
+from skurrow.service.payments.ways import statement_for
 from skurrow.service.refusals import Conflict
 from skurrow.service.subscriptions.happenings import happened
 from skurrow.service.subscriptions.standing import Now, life_of, now_at, standing
@@ -102,7 +102,7 @@ async def _begin(
         return None
     assert connection is not None
     assert row.sealed_on_file is not None
-    text = statement(now.edition.site.site.name, account_of(connection).statement)
+    text = statement_for(now.edition, [row.price], account_of(connection).statement)
     attempt = await open_attempt(
         context,
         now.book,

@@ -162,7 +162,7 @@ async def _begin_charge(
         reason = "not_connected" if row.sealed_on_file is not None else "no_card"
         await subscribing.refused(context, now.book, order, reason)
         return None
-    text = ways.statement(now.edition.site.site.name, account_of(connection).statement)
+    text = ways.statement_for(now.edition, [row.price], account_of(connection).statement)
     attempt = await attempts.open_attempt(
         context,
         now.book,

@@ -135,7 +135,7 @@ async def _pay(context: Context, visit: Visit, payment: Payment, opened: _Opened
         judgement = await _judged(context, db, edition, visit, order, payment, seen, marks)
         if judgement.verdict == "refuse":
             return await _refuse(context, db, visit, order, judgement)
-        sent = await what_else(context, db, edition, visit, connection)
+        sent = await what_else(context, db, edition, visit, order, connection)
         if keeps:
             sent["keep"] = True
         attempt = await open_attempt(context, book, order, connection, token, sent, marks)

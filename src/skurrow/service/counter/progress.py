@@ -64,10 +64,11 @@ async def progress(context: Context, visit: Visit) -> Progress:
 
 
 async def what_else(
-    context: Context, db: Connection, edition: Edition, visit: Visit, connection: ConnectionRow
+    context: Context, db: Connection, edition: Edition, visit: Visit, order: OrderRow, connection: ConnectionRow
 ) -> dict[str, Any]:
     """What is sent beside the money: the text of the statement, and where a buyer who leaves comes back to."""
-    sent = {"text": ways.statement(edition.site.site.name, account_of(connection).statement)}
+    bought = [line.price for line in order.kept.quote.lines]
+    sent = {"text": ways.statement_for(edition, bought, account_of(connection).statement)}
     if ADAPTERS[connection.adapter].abilities.off_site:
         code = await sites.address_of(db, visit.site_id, visit.checkout_id)
         back = back_token(context, visit.site_id, visit.mode, visit.id)

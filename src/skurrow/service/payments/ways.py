@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import time
 import unicodedata
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 from typing import Literal
@@ -132,6 +132,14 @@ def at_counter(
 
 
 _LETTERS = frozenset("ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789 .,-/+")
+
+
+def statement_for(edition: Edition, prices: Iterable[str], longest: int) -> str:
+    """What a buyer's statement shows for a charge of some prices: the words of the product, where it is of one that has
+    some, else the shop's name."""
+    sold = {edition.prices[price].product.statement if price in edition.prices else None for price in prices}
+    words = sold.pop() if len(sold) == 1 else None
+    return statement(words or edition.site.site.name, longest)
 
 
 def statement(name: str, longest: int) -> str:

@@ -70,6 +70,7 @@ export interface ProductBody {
   stock?: number | string;
   available_from?: string;
   refund_days?: number | string;
+  statement?: string;
   charged?: "at_order" | "at_release";
   variants?: VariantBody[];
   contains?: ContentBody[];

@@ -135,7 +135,7 @@ export function Availability({ body, isDisabled, problem, onChange }: Props) {
   );
 }
 
-/** For how long buyers may give it back. */
+/** For how long buyers may give it back, and what their bank's statements show. */
 export function Returns({ body, isDisabled, problem, onChange }: Props) {
   const { at, problems } = slots(problem, isDisabled);
   return (
@@ -149,7 +149,15 @@ export function Returns({ body, isDisabled, problem, onChange }: Props) {
         inputMode="numeric"
         onChange={(text) => onChange(withValue(body, "refund_days", numberOr(text)))}
       />{" "}
-      days after paying.
+      days after paying. Their statements show{" "}
+      <SlotText
+        {...at("statement")}
+        label="What statements show"
+        value={body.statement ?? ""}
+        placeholder="the name of the business"
+        onChange={(text) => onChange(withValue(body, "statement", text))}
+      />{" "}
+      where it is paid by itself.
     </Sentence>
   );
 }
