@@ -8,6 +8,7 @@ import { Button } from "../../kit/Button";
 import { SlotChoice } from "../../kit/fields/Sentence";
 import { mailPreview, useSite } from "../queries";
 import { useRole } from "../room/role";
+import { RollHead } from "../tape/RollHead";
 import { Roll, Strip } from "../tape/tapeLook";
 import { asSaved, REAL, useTape } from "../tape/tapeState";
 import type { Language } from "./own";
@@ -71,19 +72,7 @@ export function MailStrip({ site, kind, onClose }: Props) {
   const options = [...buyers.map((one) => [one.id, one.name] as const), [REAL, "a real buyer"] as const];
   return (
     <Roll>
-      <header>
-        <h2>As it arrives</h2>
-        <span>
-          <Button look="plain" onPress={nextBuyer}>
-            Next buyer <kbd>Alt B</kbd>
-          </Button>
-          {onClose ? (
-            <Button look="plain" onPress={onClose}>
-              Close
-            </Button>
-          ) : null}
-        </span>
-      </header>
+      <RollHead title="As it arrives" onNext={nextBuyer} onClose={onClose} />
       <div className="strips">
         <Wide aria-label="The mail as it arrives">
           <div className="made-out">
@@ -98,7 +87,7 @@ export function MailStrip({ site, kind, onClose }: Props) {
           {asked.data ? (
             <Arrived
               mail={asked.data}
-              try={{ site, kind: kind as Kind, buyer, language, price: price ?? null }}
+              about={{ site, kind: kind as Kind, buyer, language, price: price ?? null }}
             />
           ) : (
             <p className="said">{asked.error instanceof Refused ? sentence(asked.error) : "One moment …"}</p>
@@ -113,7 +102,7 @@ type Kind = Schemas["MailKindView"]["kind"];
 
 const sentence = ({ message }: Refused) => `${message.charAt(0).toUpperCase()}${message.slice(1)}.`;
 
-interface Try {
+interface About {
   site: string;
   kind: Kind;
   buyer: string;
@@ -121,10 +110,10 @@ interface Try {
   price: string | null;
 }
 
-function Arrived({ mail, try: wanted }: { mail: Schemas["MailPreview"]; try: Try }) {
+function Arrived({ mail, about }: { mail: Schemas["MailPreview"]; about: About }) {
   const [asText, setAsText] = useState(false);
   const frame = useRef<HTMLIFrameElement>(null);
-  const { site, kind, ...body } = wanted;
+  const { site, kind, ...body } = about;
   const { mayConfigure } = useRole(site);
   const sent = useMutation({
     mutationFn: () =>

@@ -2,11 +2,11 @@
 import { useQuery } from "@tanstack/react-query";
 
 import type { Schemas } from "../../api/client";
-import { Button } from "../../kit/Button";
 import { Stamp } from "../../kit/Stamp";
 import { soldTape } from "../queries";
 import { useShownCode, type Sold } from "./soldAt";
 import { Row } from "./Strip";
+import { RollHead } from "./RollHead";
 import { Roll, Strip } from "./tapeLook";
 
 export function SoldTape({ site, sold, onClose }: { site: string; sold: Sold; onClose?: () => void }) {
@@ -14,14 +14,7 @@ export function SoldTape({ site, sold, onClose }: { site: string; sold: Sold; on
   const code = sold.code ?? shown;
   return (
     <Roll>
-      <header>
-        <h2>Tape</h2>
-        {onClose ? (
-          <Button look="plain" onPress={onClose}>
-            Close
-          </Button>
-        ) : null}
-      </header>
+      <RollHead title="Tape" onClose={onClose} />
       <div className="strips">
         {code ? (
           <Asked site={site} sold={sold} code={code} />

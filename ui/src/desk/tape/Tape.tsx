@@ -1,7 +1,7 @@
 // The tape: what the thing being edited costs one buyer, line by line, on a strip of till roll.
-import { Button } from "../../kit/Button";
 import { Announced } from "./Announced";
 import { OneStrip } from "./Strip";
+import { RollHead } from "./RollHead";
 import { Roll, Strip } from "./tapeLook";
 import { useTape, useRoll } from "./tapeState";
 
@@ -12,19 +12,7 @@ export function Tape({ onClose }: { onClose?: () => void }) {
   const { tapes } = roll;
   return (
     <Roll>
-      <header>
-        <h2>Tape</h2>
-        <span>
-          <Button look="plain" onPress={nextBuyer}>
-            Next buyer <kbd>Alt B</kbd>
-          </Button>
-          {onClose ? (
-            <Button look="plain" onPress={onClose}>
-              Close
-            </Button>
-          ) : null}
-        </span>
-      </header>
+      <RollHead title="Tape" onNext={nextBuyer} onClose={onClose} />
       {roll.away ? <p role="status">No connection. The tape is as it was, and asked for again.</p> : null}
       <div className="strips">
         {tapes ? (
