@@ -158,7 +158,7 @@ async def _write(sold: Sold) -> None:
                     fresh["order_id"] = order
                 if table == "attempts":
                     fresh |= {"id": attempt, "waits": None}
-                await db.execute(_insert(table, tuple(fresh)), [_adapted(value) for value in fresh.values()])
+                await db.execute(_insert(table, tuple(fresh)), [adapted(value) for value in fresh.values()])
 
 
 def _insert(table: str, names: tuple[str, ...]) -> sql.Composed:
@@ -168,8 +168,9 @@ def _insert(table: str, names: tuple[str, ...]) -> sql.Composed:
     )
 
 
-def _adapted(value: Any) -> Any:
-    if isinstance(value, list) and all(isinstance(one, UUID) for one in value):  # a column of ids
+def adapted(value: Any) -> Any:
+    """A value as a column takes it: a list of ids or names is an array, anything else that has parts is JSON."""
+    if isinstance(value, list) and all(isinstance(one, UUID | str) for one in value):
         return value
     return psycopg.types.json.Jsonb(value) if isinstance(value, dict | list) else value
 

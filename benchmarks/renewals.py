@@ -20,6 +20,7 @@ import psycopg
 from psycopg import sql
 
 from benchmarks.measure import Result
+from benchmarks.orders import adapted
 from skurrow.core.check.site import check_text
 from skurrow.core.quote.kept import KeptBuyer
 from skurrow.gateway.protocol import Credentials
@@ -191,7 +192,7 @@ async def _write(club: Club) -> None:
                     )
                     number = (await cursor.fetchone() or (0,))[0]
                     fresh |= {"series": "FLOOR-", "number": number, "written": f"FLOOR-{number}"}
-                await db.execute(_insert(table, tuple(fresh)), [_adapted(value) for value in fresh.values()])
+                await db.execute(_insert(table, tuple(fresh)), [adapted(value) for value in fresh.values()])
         await db.execute(
             "update attempts set state = 'paid', closed_at = now() where site_id = %s and id = %s",
             (club.site_id, attempt),
@@ -206,12 +207,6 @@ def _insert(table: str, names: tuple[str, ...]) -> sql.Composed:
     return sql.SQL("insert into {} ({}) values ({})").format(
         sql.Identifier(table), columns, sql.SQL(", ").join(sql.Placeholder() * len(names))
     )
-
-
-def _adapted(value: Any) -> Any:
-    if isinstance(value, list) and all(isinstance(one, UUID) for one in value):  # a column of ids
-        return value
-    return psycopg.types.json.Jsonb(value) if isinstance(value, dict | list) else value
 
 
 async def _measured(club: Club, rounds: int, seconds: float) -> tuple[list[float], list[float]]:

@@ -79,12 +79,6 @@ async def give_backs(book: Book, most: int) -> list[GiveBackRow]:
     return await rows(book.db, GiveBackRow, query, {"site": book.site_id, "mode": book.mode, "most": most})
 
 
-async def give_backs_of(book: Book, order_id: UUID) -> list[GiveBackRow]:
-    """Those of an order, the newest first."""
-    query = _GIVE_BACK + " and g.order_id = %(order)s order by g.at desc, g.id"
-    return await rows(book.db, GiveBackRow, query, {"site": book.site_id, "mode": book.mode, "order": order_id})
-
-
 async def give_backs_from(book: Book, customer: str, orders: list[UUID]) -> list[GiveBackRow]:
     """Those that name an email address, or are of some orders, the newest first."""
     query = _GIVE_BACK + " and (lower(g.email) = %(customer)s or g.order_id = any(%(orders)s)) order by g.at desc"
