@@ -85,7 +85,7 @@ DESK = [
     *("stand-in-buyers", "stand-in-buyers/nobody", "checkouts/kit?preview=phone", "checkouts/kit?preview=desktop"),
     *("products/paper-parcel", "products/first-book", "products/evening-bench?price=bench-taste"),
     *("payments/transfer", "ways-to-pay", "payment-costs", "transfers/test", "orders/test?show=held"),
-    *("delivery", "papers", "tax-report?book=test", "tax-report?book=live"),
+    *("delivery", "papers", "mails", "asked-back", "tax-report?book=test", "tax-report?book=live"),
     *("coupons", "coupons/new", "coupons/nothing", "currencies", "products-csv", "site-file"),
     *("subscriptions/test", "subscriptions/live", "subscriptions/test/nothing", "outlook/test", "outlook/live"),
     *("renewals", "move-over/test", "on-sale", "aside"),
