@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import contextlib
 import json
 import re
 import time
@@ -66,13 +65,17 @@ def buy_stubbornly(fragile: Running, n: int) -> str:
     card = {"merchant": "ostrel", "mode": "test", "expires": "2031-12", "code": "123"}
 
     def again(ask: Callable[[], httpx.Response]) -> httpx.Response:
+        last = ""
         for _ in range(400):
-            with contextlib.suppress(httpx.HTTPError):
+            try:
                 answer = ask()
                 if answer.status_code < 500:
                     return answer
+                last = f"{answer.status_code} {answer.text[:300]}"
+            except httpx.HTTPError as error:
+                last = repr(error)
             time.sleep(0.1)
-        raise AssertionError("it never answered")
+        raise AssertionError(f"it never answered: {last}")
 
     def pay(behaviour: str) -> str:
         tokens = f"http://127.0.0.1:{ports.cards}/tokens"

@@ -23,8 +23,8 @@ KEY_LIFE = timedelta(hours=24)
 
 
 def confirmation_key(context: Context, order_id: UUID, lasts: timedelta | None = None) -> str:
-    """What shows what is personal on an order's page, for so long (None: for good). It stands in no address that a
-    server is sent."""
+    """What shows what is personal on an order's page, for so long (None: for good). One for good stands after the # of
+    an address, which no server is sent; papers are asked for with one that ends."""
     until = None if lasts is None else (context.now() + lasts).isoformat(timespec="seconds")
     return context.signer.sign("confirmation-key", [str(order_id), until])
 

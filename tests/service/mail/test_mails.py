@@ -7,7 +7,8 @@ from datetime import timedelta
 from email import policy
 from email.message import EmailMessage
 from email.parser import BytesParser
-from typing import Any
+from typing import Any, get_args
+from uuid import uuid4
 
 import httpx
 import pytest
@@ -21,11 +22,13 @@ from skurrow.service.draft import pictures
 from skurrow.service.limits import TRIALS
 from skurrow.service.mail import mail
 from skurrow.service.mail.mail_words import MAILS
+from skurrow.service.orders import sent
 from skurrow.service.papers import papers
 from skurrow.service.refusals import NotFound, TooMany
 from skurrow.service.smtp import SmtpServer
 from skurrow.service.tape import mail_previews
-from skurrow.store.database import run, site_transaction
+from skurrow.store.database import run, site_transaction, value
+from skurrow.web.desk.papers.mails import Language
 from tests.conftest import Shop
 from tests.service.counter.test_selling import opened, pay, story
 from tests.service.living import ADDRESS, edit
@@ -117,6 +120,7 @@ async def test_logo_and_what_was_bought_are_shown_within_the_mail_and_on_the_pap
     assert b"/Subtype /Image" in drawn.content
     assert b"/Subtype /Image" not in papers.as_pdf(paper).content
     assert text_of(drawn.content) == text_of(papers.as_pdf(paper).content)
+    assert drawn == await papers.as_file(shop.context, shop.site_id, paper, "pdf"), "the same paper, the same bytes"
 
 
 class Losing:
@@ -154,6 +158,22 @@ async def test_one_that_was_taken_without_our_knowing_is_the_same_mail_again(sho
     assert next(one["Content-ID"] for one in shown) == f"<{name}>"
     assert {one.get_content_type() for one in shown} <= {"image/png", "image/jpeg"}
     assert "receipt" in str(next(one.get_filename() for one in second.iter_attachments()))
+
+
+async def test_later_mails_of_an_order_are_in_the_owners_words_of_today(shop: Shop) -> None:
+    await pay(shop, await opened(shop), choice=KIT, expected="52.95", address=ADDRESS)
+    code = (await story(shop)).order.code
+    await edit(shop, "mails", "-", own=[{"id": "order_sent", "text": "It is in card."}], sender="Ostrel, Deventer")
+    name = await with_logo(shop)
+    await sent.mark_sent(shop.context, shop.site_id, "test", code, shop.person_id, uuid4(), "")
+    assert "It is in card." in (await put_by(shop))[-1][1]
+    async with site_transaction(shop.context.pool, shop.site_id) as db:
+        query = "select from_name || array_to_string(pictures, ' ') from mails where key like %(key)s"
+        assert await value(db, query, {"key": "% order_sent %"}) == f"Ostrel, Deventer{name} coptic-kit-moss.webp"
+
+
+def test_the_desk_offers_the_languages_that_there_are() -> None:
+    assert sorted(get_args(Language)) == sorted(MAILS)
 
 
 async def test_owners_who_want_no_note_get_none(shop: Shop) -> None:

@@ -15,14 +15,15 @@ from skurrow.service.account.signing_in import Customer
 from skurrow.service.changes import acting, running
 from skurrow.service.counter.visit import Choice
 from skurrow.service.limits import GIVE_BACKS_MAILBOX
-from skurrow.service.orders import books, give_backs
+from skurrow.service.mail import mail
+from skurrow.service.orders import books, give_backs, sent
 from skurrow.service.orders.give_backs import Typed
 from skurrow.service.papers import papers
 from skurrow.service.refusals import Conflict, NotFound, TooMany
 from skurrow.store.database import run, site_transaction, value
 from tests.conftest import Shop
 from tests.service.counter.test_selling import opened, pay, story
-from tests.service.living import buy, own_cards, subscription
+from tests.service.living import ADDRESS, buy, own_cards, subscription
 from tests.service.orders.test_order_mail import put_by
 
 cards = own_cards
@@ -57,9 +58,11 @@ async def test_a_buyers_word_is_kept_once_and_acknowledged_by_mail_with_when_it_
     assert (subject, to) == (f"[Test] What you give back of your order {code}", "jo@example.org")
     assert "“the moss kit\nIt is too big”" in text
     assert str(first.at.astimezone().year) in text
-    assert [one[0] for one in await put_by(shop) if "asked back" in one[0]] == [
-        f"[Test] {code} asked back: Coptic stitch kit, Moss"
-    ]
+    ((noted, body, _),) = await put_by(shop, "give back")
+    assert noted == f"[Test] Asked back: {code}"
+    assert (
+        f"something back of the order {code}:\n\nthe moss kit\n\nhttp://localhost:8400/s/ostrel/asked-back/test" in body
+    )
     assert [event.kind for event in (await story(shop)).events][-1] == "order.asked_back"
 
 
@@ -74,6 +77,18 @@ async def test_nothing_tells_a_stranger_whether_there_is_such_an_order(shop: Sho
     assert (row.order_code, row.email) == (None, email)
     await give_backs.decide(shop.context, shop.site_id, "test", row.id, shop.person_id, "declined", "Who are you?")
     assert len(await put_by(shop)) == before
+
+
+async def test_owners_hear_of_what_fits_no_order_too_but_not_without_end(shop: Shop) -> None:
+    await as_owner(shop)
+    for n in range(give_backs.MOST_NOTED + 3):
+        await say(shop, "NOTHERE2", f"buyer{n}@mail.example")
+    noted = await put_by(shop, "give back")
+    assert len(noted) == give_backs.MOST_NOTED
+    assert "of an order that is not known by what they typed" in noted[0][1]
+    assert len(await give_backs.listed(shop.context, shop.site_id, "test")) == give_backs.MOST_NOTED + 3
+    await say(shop, await bought(shop))
+    assert len(await put_by(shop, "give back")) == give_backs.MOST_NOTED + 1
 
 
 async def test_nobody_has_a_web_address_of_theirs_mailed_in_the_shops_name(shop: Shop) -> None:
@@ -160,6 +175,38 @@ async def test_of_who_is_forgotten_the_books_stay_and_nothing_else(shop: Shop) -
     assert [one for one in await put_by(shop, "account") if one[2]] == []
     await pay(shop, await opened(shop))
     assert len((await their_data.as_file(shop.context, jo(shop)))["orders"]) == 1, "who comes again is somebody new"
+
+
+async def test_nobody_is_forgotten_while_a_parcel_needs_their_address_or_a_payment_is_under_way(shop: Shop) -> None:
+    choice = Choice(variant="moss", delivery="post")
+    await pay(shop, await opened(shop), choice=choice, expected="52.95", address=ADDRESS)
+    code = (await story(shop)).order.code
+    with pytest.raises(Conflict, match=f"The order {code} was not sent yet"):
+        await their_data.forget(shop.context, jo(shop))
+    await sent.mark_sent(shop.context, shop.site_id, "test", code, shop.person_id, uuid.uuid4(), "")
+    await their_data.forget(shop.context, jo(shop))
+    await pay(shop, await opened(shop), "approval", email="jo@example.org")
+    with pytest.raises(Conflict, match="waits for its payment"):
+        await their_data.forget(shop.context, jo(shop))
+
+
+async def test_a_parcel_of_which_nobody_says_that_it_was_sent_is_waited_for_a_month(shop: Shop) -> None:
+    choice = Choice(variant="moss", delivery="post")
+    await pay(shop, await opened(shop), choice=choice, expected="52.95", address=ADDRESS)
+    shop.clock.ahead += their_data.TO_SEND + timedelta(hours=1)
+    await their_data.forget(shop.context, jo(shop))
+    assert (await story(shop)).order.kept.buyer.name == "Forgotten"
+
+
+async def test_who_is_forgotten_as_a_buyer_keeps_what_they_are_written_as_somebody_of_the_desk(shop: Shop) -> None:
+    await bought(shop)
+    async with site_transaction(shop.context.pool, shop.site_id) as db:
+        await mail.put_by(shop.context, db, shop.site_id, "invitation x", "jo@example.org", "Come", "Work with us")
+    await their_data.forget(shop.context, jo(shop))
+    assert [one[::2] for one in await put_by(shop, "invitation")] == [("Come", "jo@example.org")]
+    async with site_transaction(shop.context.pool, shop.site_id) as db:
+        count = "select count(*) from mails where key like %(of)s and (to_address <> '' or subject <> '')"
+        assert await value(db, count, {"of": "order %"}) == 0
 
 
 async def test_nobody_is_forgotten_while_something_of_theirs_is_running(shop: Shop) -> None:

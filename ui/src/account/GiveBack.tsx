@@ -41,6 +41,7 @@ export function GiveBack({ boot, order, email, onLeave }: Props) {
   const [kept, setKept] = useState<{ code: string; at: string }>();
   const [error, setError] = useState<unknown>();
   const [busy, setBusy] = useState(false);
+  const [tried, setTried] = useState(false);
   // Pressed twice, or after an answer that was lost, it is the same word.
   const [id] = useState(newId);
   const send = async () => {
@@ -97,10 +98,14 @@ export function GiveBack({ boot, order, email, onLeave }: Props) {
   const field = (name: keyof Typed) => ({
     name,
     value: typed[name],
-    problem: fieldProblem(error, name),
+    problem: (tried ? lacking(typed)[name] : undefined) ?? fieldProblem(error, name),
     onChange: (value: string) => setTyped({ ...typed, [name]: value }),
   });
-  const lacks = [typed.name, typed.what].some((one) => !one.trim()) || !/.@./.test(typed.email);
+  const look = () => {
+    setTried(true);
+    setError(undefined);
+    if (!Object.keys(lacking(typed)).length) setStep("sure");
+  };
   const told = FIELDS.some(([name]) => fieldProblem(error, name));
   return (
     <Column>
@@ -116,7 +121,7 @@ export function GiveBack({ boot, order, email, onLeave }: Props) {
           {error.message}
         </Aside>
       ) : null}
-      <Filled onSend={() => (lacks ? undefined : setStep("sure"))}>
+      <Filled onSend={look}>
         <TextField label="Name" required autoComplete="name" {...field("name")} />
         <TextField
           label="Email that it was bought with"
@@ -128,9 +133,7 @@ export function GiveBack({ boot, order, email, onLeave }: Props) {
         <TextField label="Number of the order, as in our mail" autoComplete="off" {...field("order")} />
         <TextField label="What you give back" required autoComplete="off" {...field("what")} />
         <TextField label="Anything else" autoComplete="off" {...field("words")} />
-        <PayButton type="submit" aria-disabled={lacks}>
-          Look at it once more
-        </PayButton>
+        <PayButton type="submit">Look at it once more</PayButton>
       </Filled>
       <p>
         <TextButton type="button" onClick={onLeave}>
@@ -139,6 +142,15 @@ export function GiveBack({ boot, order, email, onLeave }: Props) {
       </p>
     </Column>
   );
+}
+
+/** What is still to be typed, by field. */
+function lacking({ name, email, what }: Typed): Partial<Record<keyof Typed, string>> {
+  return {
+    ...(name.trim() ? {} : { name: "Write your name." }),
+    ...(/^\S+@\S+\.\S+$/.test(email.trim()) ? {} : { email: "Write it as in name@example.org." }),
+    ...(what.trim() ? {} : { what: `Write what you give back, or “${ALL}”.` }),
+  };
 }
 
 function Said({ typed }: { typed: Typed }) {

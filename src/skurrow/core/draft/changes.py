@@ -175,10 +175,10 @@ def merged(base: Any, mine: Any, theirs: Any) -> Merge:
             clashes.append(path)
         if value is not nothing:
             result[path] = value
-    shapes = {path for path in result if any(path[:n] in result for n in range(1, len(path)))}
-    for path in shapes:  # one side has made a text of what the other made a map of: mine stays
-        inner = next(path[:n] for n in range(1, len(path)) if path[:n] in result or n == len(path) - 1)
-        result.pop(path if inner in ours else inner, None)
+    for path in list(result):  # one side has made a text of what the other made a map of: mine stays
+        text = next((path[:n] for n in range(1, len(path)) if path[:n] in result), None)
+        if text is not None:
+            del result[path if text in ours else text]
     return Merge(_grown(result), tuple(clashes))
 
 

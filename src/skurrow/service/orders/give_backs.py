@@ -9,7 +9,7 @@ in the EU may ask for (from memory: Directive (EU) 2023/2673, Art. 11a of Direct
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from datetime import datetime
+from datetime import datetime, timedelta
 from typing import Literal
 from uuid import UUID
 
@@ -33,6 +33,11 @@ from skurrow.store.orders.orders import OrderRow
 
 MOST = 200
 """Listed at the desk: the open ones, then the newest."""
+
+MOST_NOTED = 20
+"""An hour, of those that fit no order: owners are noted no more of them. They stand at the desk all the same."""
+
+_HOUR = timedelta(hours=1)
 
 Decision = Literal["done", "declined"]
 
@@ -91,6 +96,8 @@ async def ask(context: Context, site_id: UUID, mode: Mode, asked_as: UUID, typed
             return Acknowledged(there.code, there.at)
         if order is not None:
             await _tell(context, book, order, row)
+        if order is not None or await give_backs.without_order_since(book, row.at - _HOUR) <= MOST_NOTED:
+            await order_mail.tell_owners_of_give_back(context, book, row)
     return Acknowledged(row.code, row.at)
 
 
@@ -128,11 +135,9 @@ async def decide(
 
 
 async def _tell(context: Context, book: Book, order: OrderRow, row: GiveBackRow) -> None:
-    """The buyer of the order reads what was said, and when; the owners that somebody said it."""
-    body = {"code": row.code, "what": row.what}
-    await record(context, book.db, book.site_id, order, "order.asked_back", body)
+    """The buyer of the order reads what was said, and when. What was typed stands in no event, which stay for good."""
+    await record(context, book.db, book.site_id, order, "order.asked_back", {"code": row.code})
     edition = await edition_at(context, book.db, book.site_id, order.change)
     said = "\n".join(one for one in (row.what, row.words) if one and not holds_address(one))
     told = Told(quoted=said, at=row.at, key=row.code)
     await order_mail.tell(context, book, edition, order, "order_asked_back", told)
-    await order_mail.tell_owners_of_give_back(context, book, order, row.what)

@@ -8,7 +8,7 @@ later, has mails of its own (`service/subscriptions/subscription_mail.py`).
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import date, datetime, timedelta
 from decimal import Decimal
 
@@ -20,6 +20,7 @@ from skurrow.core.quote.kept import KeptLine, KeptQuote
 from skurrow.gateway.registry import account_from
 from skurrow.service import addresses
 from skurrow.service.context import Context
+from skurrow.service.draft import configuration
 from skurrow.service.mail import mail
 from skurrow.service.mail.letters import (
     Letter,
@@ -42,6 +43,7 @@ from skurrow.store.book import Book
 from skurrow.store.draft import sites
 from skurrow.store.orders import attempts
 from skurrow.store.orders.attempts import AttemptRow
+from skurrow.store.orders.give_backs import GiveBackRow
 from skurrow.store.orders.orders import OrderRow
 from skurrow.store.papers.papers import PaperRow
 from skurrow.store.payments.connections import ConnectionRow
@@ -115,7 +117,10 @@ async def waits(
 
 
 async def tell(context: Context, book: Book, edition: Edition, order: OrderRow, kind: str, told: Told) -> None:
-    """Puts a mail by about what happened to an order."""
+    """Puts a mail by about what happened to an order: what it says of the sale is of then, its look and the owner's
+    words are of today."""
+    if kind not in _AT_ONCE:
+        edition = await _in_todays_words(context, book, edition, order)
     link = told.follow or confirmation_address(context, book.site_id, order.mode, order.id)
     if kind == "order_not_paid":
         code = await sites.address_of(book.db, book.site_id, order.checkout_id)
@@ -218,22 +223,36 @@ async def tell_owners(context: Context, book: Book, edition: Edition, order: Ord
         )
 
 
-async def tell_owners_of_give_back(context: Context, book: Book, order: OrderRow, what: str) -> None:
+async def tell_owners_of_give_back(context: Context, book: Book, row: GiveBackRow) -> None:
     """Puts a note by for every owner: a buyer gives something back, which somebody has to look after."""
     site = await sites.site(book.db, book.site_id)
     assert site is not None
-    buyer = order.kept.buyer
-    at_desk = f"{context.settings.desk_url}/s/{site.code}/asked-back/{order.mode}"
-    text = f"{buyer.name} ({buyer.email}) gives something back of the order {order.code}:\n\n{what}\n\n{at_desk}\n"
-    subject = f"{'[Test] ' if book.mode == 'test' else ''}{order.code} asked back: {order.kept.what}"[:200]
+    at_desk = f"{context.settings.desk_url}/s/{site.code}/asked-back/{row.mode}"
+    of = f"the order {row.order_code}" if row.order_code else "an order that is not known by what they typed"
+    text = f"{row.name} ({row.email}) gives something back of {of}:\n\n{row.what}\n\n{at_desk}\n"
+    subject = f"{'[Test] ' if row.mode == 'test' else ''}Asked back: {row.order_code or row.code}"
+    at = row.at if row.mode == "test" else None
     for one in await members.members(book.db, book.site_id):
         if one.role == "owner":
-            key = f"order {order.id} asked back {context.book_now().isoformat()} {one.person_id}"
-            at = context.book_now() if book.mode == "test" else None
+            key = f"give back {row.id} {one.person_id}"
             await mail.put_by(context, book.db, book.site_id, key, one.email, subject, text, None, "Skurrow", at)
 
 
 # -- within -----------------------------------------------------------------------------------------------
+
+
+async def _in_todays_words(context: Context, book: Book, edition: Edition, order: OrderRow) -> Edition:
+    """The edition that an order was sold under, with logo, colour and mails as buyers meet them now."""
+    change, _ = await configuration.met(book)
+    if change == order.change:
+        return edition
+    now = (await configuration.edition_at(context, book.db, book.site_id, change)).site
+    shop = edition.site.site.model_copy(update={"logo": now.site.logo, "colour": now.site.colour})
+    return replace(edition, site=edition.site.model_copy(update={"site": shop, "mails": now.mails}))
+
+
+_AT_ONCE = frozenset({"order_paid", "order_debit", *_WAITS.values()})
+"""Mails that follow a press of Pay: their buyer has just met the edition of the order."""
 
 _WITH_ROWS = frozenset({"order_paid", "order_debit", "order_sent", *_WAITS.values()})
 

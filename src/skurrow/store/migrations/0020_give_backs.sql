@@ -30,7 +30,7 @@ create policy keeper on give_backs to skurrow_owner using (true) with check (tru
 create policy own_site on give_backs to skurrow_app
   using (site_id = current_site()) with check (site_id = current_site());
 grant select, insert, delete on give_backs to skurrow_app;
-grant update (name, email, words, state, answer, decided_at, decided_by) on give_backs to skurrow_app;
+grant update (name, email, what, words, state, answer, decided_at, decided_by) on give_backs to skurrow_app;
 
 -- migrate:down
 

@@ -79,14 +79,14 @@ async def give_backs(book: Book, most: int) -> list[GiveBackRow]:
     return await rows(book.db, GiveBackRow, query, {"site": book.site_id, "mode": book.mode, "most": most})
 
 
-async def give_backs_from(book: Book, customer: str, orders: list[UUID]) -> list[GiveBackRow]:
-    """Those that name an email address, or are of some orders, the newest first."""
-    query = _GIVE_BACK + " and (lower(g.email) = %(customer)s or g.order_id = any(%(orders)s)) order by g.at desc"
+async def give_backs_from(book: Book, emails: list[str], orders: list[UUID]) -> list[GiveBackRow]:
+    """Those that name an email address (in small letters), or are of some orders, the newest first."""
+    query = _GIVE_BACK + " and (lower(g.email) = any(%(emails)s) or g.order_id = any(%(orders)s)) order by g.at desc"
     return await rows(
         book.db,
         GiveBackRow,
         query,
-        {"site": book.site_id, "mode": book.mode, "customer": customer, "orders": orders},
+        {"site": book.site_id, "mode": book.mode, "emails": emails, "orders": orders},
     )
 
 
@@ -107,6 +107,17 @@ async def decide_give_back(book: Book, row_id: UUID, state: str, answer: str, by
         },
     )
     return touched == 1
+
+
+async def without_order_since(book: Book, since: datetime) -> int:
+    """How many have come since an instant that fit no order."""
+    found = await value(
+        book.db,
+        "select count(*) from give_backs where site_id = %(site)s and mode = %(mode)s and order_id is null"
+        " and at > %(since)s",
+        {"site": book.site_id, "mode": book.mode, "since": since},
+    )
+    return int(found or 0)
 
 
 async def open_give_backs(connection: Connection, site_id: UUID) -> int:

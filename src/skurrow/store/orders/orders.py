@@ -165,13 +165,15 @@ async def purchases_of(book: Book, customer: str, most: int) -> list[OrderRow]:
     )
 
 
-async def orders_of_customer(book: Book, customer: str, most: int) -> list[OrderRow]:
-    """All orders of a customer, by their mailbox, renewals and unpaid ones too, the newest first."""
+async def orders_of_customer(book: Book, customer: str, most: int | None, lock: bool = False) -> list[OrderRow]:
+    """The orders of a customer, by their mailbox, renewals and unpaid ones too, the newest first (`most` None: all of
+    them); locked until the transaction ends if asked for."""
+    query = _ORDER + "where site_id = %(site)s and mode = %(mode)s and customer = %(customer)s"
+    query += " order by id desc limit %(most)s"
     return await rows(
         book.db,
         OrderRow,
-        _ORDER + "where site_id = %(site)s and mode = %(mode)s and customer = %(customer)s"
-        " order by id desc limit %(most)s",
+        query + " for update" if lock else query,
         {"site": book.site_id, "mode": book.mode, "customer": customer, "most": most},
     )
 

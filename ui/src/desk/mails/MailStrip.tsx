@@ -113,12 +113,6 @@ interface About {
 function Arrived({ mail, about }: { mail: Schemas["MailPreview"]; about: About }) {
   const [asText, setAsText] = useState(false);
   const frame = useRef<HTMLIFrameElement>(null);
-  const { site, kind, ...body } = about;
-  const { mayConfigure } = useRole(site);
-  const sent = useMutation({
-    mutationFn: () =>
-      data(api.POST("/desk/api/sites/{site}/mails/{kind}/trial", { params: { path: { site, kind } }, body })),
-  });
   // Nothing in it runs: it is only measured, so that it stands there as a whole.
   const fit = () => {
     const inside = frame.current?.contentDocument?.documentElement;
@@ -159,15 +153,29 @@ function Arrived({ mail, about }: { mail: Schemas["MailPreview"]; about: About }
       )}
       <div className="tools">
         <Button onPress={() => setAsText(!asText)}>{asText ? "As a page" : "As plain text"}</Button>
-        {mayConfigure ? (
-          <Button isPending={sent.isPending} onPress={() => sent.mutate()}>
-            Send it to me
-          </Button>
-        ) : null}
-        <span role="status">
-          {sent.isSuccess ? "Sent to your address." : sent.error ? sent.error.message : ""}
-        </span>
+        <ToMe key={`${about.kind} ${about.buyer} ${about.language}`} about={about} />
       </div>
+    </>
+  );
+}
+
+/** Sends the mail to whoever presses; said of this one only. */
+function ToMe({ about }: { about: About }) {
+  const { site, kind, ...body } = about;
+  const { mayConfigure } = useRole(site);
+  const sent = useMutation({
+    mutationFn: () =>
+      data(api.POST("/desk/api/sites/{site}/mails/{kind}/trial", { params: { path: { site, kind } }, body })),
+  });
+  if (!mayConfigure) return null;
+  return (
+    <>
+      <Button isPending={sent.isPending} onPress={() => sent.mutate()}>
+        Send it to me
+      </Button>
+      <span role="status">
+        {sent.isSuccess ? "Sent to your address." : sent.error ? sent.error.message : ""}
+      </span>
     </>
   );
 }

@@ -2,7 +2,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useParams } from "react-router";
-import { styled } from "styled-components";
 
 import { api, data, fieldProblem, type Schemas } from "../../api/client";
 import { Button } from "../../kit/Button";
@@ -13,20 +12,11 @@ import { Notice } from "../../kit/Notice";
 import { Body, Section, Sheet } from "../../kit/Sheet";
 import { Stamp } from "../../kit/Stamp";
 import { askedBack, refresh, type Mode } from "../queries";
+import { Books } from "../room/BookList";
 import { To } from "../room/places";
 import { useRole } from "../room/role";
 import { OrderRooms, WithRooms } from "../room/StageRooms";
 import { Waiting } from "../room/Waiting";
-
-const Books = styled.nav`
-  display: flex;
-  gap: 16px;
-  [aria-current] {
-    font-weight: 600;
-    text-decoration: none;
-    color: var(--ink);
-  }
-`;
 
 export function AskedBack() {
   const { site: code = "", mode: named } = useParams();
@@ -39,17 +29,7 @@ export function AskedBack() {
         <Body>
           <header>
             <h1>Asked back {mode === "test" ? <Stamp /> : null}</h1>
-            <Books aria-label="Books">
-              {(["live", "test"] as const).map((one) => (
-                <To
-                  key={one}
-                  to={`/s/${code}/asked-back/${one}`}
-                  aria-current={one === mode ? "page" : undefined}
-                >
-                  {one === "live" ? "Live book" : "Test book"}
-                </To>
-              ))}
-            </Books>
+            <Books code={code} room="asked-back" wide />
           </header>
           {!asked.data ? (
             <Waiting within away={asked.failureCount > 0} again={() => void asked.refetch()} />

@@ -147,16 +147,16 @@ export function Awaited({
 
 /** What the buyer has said that they give back, until somebody has looked after it. */
 export function GivingBack({ code, mode, found }: { code: string; mode: Mode; found: Schemas["OrderView"] }) {
-  const open = new Map<unknown, unknown>();
+  const open = new Set<unknown>();
   for (const { kind, body } of found.events) {
-    if (kind === "order.asked_back") open.set(body.code, body.what);
+    if (kind === "order.asked_back") open.add(body.code);
     if (kind.startsWith("order.give_back_")) open.delete(body.code);
   }
   if (!open.size) return null;
   return (
     <Notice kind="attention" title="The buyer gives something back">
-      {[...open.values()].map(String).join("; ")}. Give the money back below, then{" "}
-      <To to={`/s/${code}/asked-back/${mode}`}>say that it is done</To>.
+      <To to={`/s/${code}/asked-back/${mode}`}>Asked back</To> says what. Give the money back below, then say
+      there that it is done.
     </Notice>
   );
 }

@@ -49,7 +49,7 @@ export function inWords(event: Schemas["EventView"]): string {
     case "order.sent":
       return "A parcel was sent, and the buyer was told.";
     case "order.asked_back":
-      return `The buyer said that they give something back: ${body.what}.`;
+      return `The buyer said that they give something back, under ${body.code}.`;
     case "order.give_back_done":
       return "Somebody looked after what the buyer gives back.";
     case "order.give_back_declined":

@@ -81,16 +81,7 @@ async def mails(at: Site) -> list[MailKindView]:
 async def mail_preview(kind: MailKind, at: Site, context: Means, asked: Annotated[Trial, Query()]) -> MailPreview:
     """A mail as the draft would send it. 404 where nothing is sold that it could be about."""
     found = await mail_previews.preview(context, at.site_id, kind, asked.buyer, asked.language, asked.price)
-    return MailPreview(
-        sender=found.sender,
-        reply_to=found.reply_to,
-        to=found.to,
-        subject=found.subject,
-        text=found.text,
-        page=found.page,
-        attached=found.attached,
-        things=found.things,
-    )
+    return MailPreview.model_validate(found, from_attributes=True)
 
 
 @router.post("/sites/{site}/mails/{kind}/trial", status_code=status.HTTP_204_NO_CONTENT)
