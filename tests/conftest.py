@@ -18,6 +18,7 @@ from uuid import UUID
 from zoneinfo import ZoneInfo
 
 import httpx
+import psycopg
 import pytest
 from hypothesis import HealthCheck
 from hypothesis import settings as properties
@@ -174,6 +175,8 @@ class Cards:
     url: str
     secrets: Secrets
     installation: Installation
+    shared: bool = False
+    """Whether tests of other modules use them too, whose calendars therefore stand still."""
 
     @property
     def test(self) -> Credentials:
@@ -225,7 +228,7 @@ class Cards:
 def cards() -> Iterator[Cards]:
     """The stand-in gateways, and the stand-in look-up of tax numbers, as processes of their own."""
     with stand_ins() as running:
-        yield running
+        yield replace(running, shared=True)
 
 
 @contextmanager
@@ -330,15 +333,19 @@ async def _load_demo(database: Database, cards: Cards) -> None:
 
 
 @pytest.fixture
-async def shop(context: Context, database: Database, cards: Cards) -> Shop:
-    """The demo, connected to the stand-in gateway in test mode."""
+async def shop(context: Context, database: Database, cards: Cards) -> AsyncIterator[Shop]:
+    """The demo, connected to the stand-in gateway in test mode. Whoever moves its calendar has stand-ins of its own:
+    what another test then buys would be charged on a day to come."""
     clock = Clock()
     context.now = clock
     async with siteless_transaction(context.pool) as db:
         person = await person_by_email(db, demo.EMAIL)
         assert person is not None
         found = await memberships(db, person.id)
-    return Shop(context, found[0].site_id, person.id, clock, cards, database)
+    yield Shop(context, found[0].site_id, person.id, clock, cards, database)
+    if cards.shared:
+        with psycopg.connect(database.superuser) as db:
+            assert db.execute("select 1 from calendars").fetchall() == [], "cards = own_cards"
 
 
 @pytest.fixture

@@ -153,11 +153,9 @@ def test_a_life_of_start(started: Started) -> None:
     assert "Stopped." in started.stop()
     assert started.alive() == []
 
-    began = time.monotonic()
     again = started.start()
-    assert "with the data of last time" in again
+    assert again.strip().startswith("Skurrow is running (with the data of last time"), "nothing is set up again"
     assert started.sites() == ["ostrel"]
-    assert time.monotonic() - began < 30
 
     # The launcher itself is killed: nothing of it stays, and the next start finds everything.
     assert started.process is not None

@@ -31,9 +31,11 @@ from tests.conftest import Shop
 from tests.payments import payment_of
 from tests.service.counter import test_several as several
 from tests.service.counter.test_selling import buy_for_real, opened, pay, story
-from tests.service.living import ADDRESS, edit, move
+from tests.service.living import ADDRESS, edit, move, own_cards
 from tests.service.payments.test_ways import COLLECT, POST, all_ways, pressed  # noqa: F401
 from tests.service.people.test_people import mailbox  # noqa: F401
+
+cards = own_cards
 
 PACKED = "We pack on Tuesdays and Fridays. Kits travel in card, without plastic."
 """What the demo's owner says in the mail of a paid order."""
