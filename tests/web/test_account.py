@@ -10,13 +10,16 @@ from typing import Any
 import httpx
 import pytest
 
+from skurrow.core.quote.kept import KeptBuyer
 from skurrow.service.counter import buyer_password
+from skurrow.service.draft import configuration
 from skurrow.service.mail.mail_words import MAILS, PLAIN
 from skurrow.store.database import site_transaction
 from tests.conftest import strict
 from tests.service.living import (
     ADDRESS,
     CARDS,
+    all_orders,
     buy,
     edit,
     happened,
@@ -293,6 +296,23 @@ async def test_where_parcels_go_is_changed_apart_from_the_address(web: Web) -> N
     assert (await ask(web, "PUT", "/address", given)).status_code == 200
     kept = (await subscription(web.shop)).buyer["deliver_to"]
     assert (kept["country"], kept["street"], kept["postal_code"]) == ("NL", "Laan 9", "7201 AB")
+
+
+async def test_the_number_that_a_carrier_may_call_is_changed_and_goes_with_the_next_parcel(web: Web) -> None:
+    zones = (await configuration.draft(web.shop.context, web.shop.site_id)).parts["delivery", "-"].body["zones"]
+    zones[0]["methods"][0]["telephone"] = "asked"
+    await edit(web.shop, "delivery", "-", zones=zones)
+    await buy(web.shop, "parcel-month", delivery="post", telephone="0570 612345")
+    await sign_in(web)
+    assert (await mine(web))["address"]["telephone"] == "+31 570 612 345"
+    wrong = await ask(web, "PUT", "/address", {"name": "Maud T", "address": ADDRESS, "telephone": "call me"})
+    assert [one["path"] for one in wrong.json()["errors"]] == ["telephone"]
+    right = {"name": "Maud T", "address": ADDRESS, "telephone": "+49 40 123456"}
+    assert (await ask(web, "PUT", "/address", right)).json()["address"]["telephone"] == "+49 40 123456"
+    await move(web.shop, "month")
+    (_, renewal) = await all_orders(web.shop, (await subscription(web.shop)).id)
+    assert renewal.kept.buyer.telephone == "+49 40 123456"
+    assert "telephone" not in KeptBuyer.model_validate(renewal.buyer).forgotten().model_dump(exclude_none=True)
 
 
 async def test_an_old_link_to_a_payment_puts_no_card_on_file(web: Web) -> None:

@@ -81,6 +81,7 @@ _PATTERNS = {
     "prefix": ("beginning of a postal code", "letters and digits"),
     "picture": ("picture's name", 'small letters, digits and hyphens with .png, .jpg or .webp, as in "kit.webp"'),
     "language": ("language", "two or three small letters of ISO 639, as in nl"),
+    "category": ("category", "a word or a few, without commas"),
     "colour": ("colour", 'six hexadecimal digits, as in "#6A2C38"'),
 }
 """What each form is, and how it is written."""

@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from skurrow.core.problems import Problem
-from skurrow.core.products.product_csv import AMOUNT, columns, located, read, write
+from skurrow.core.products.product_csv import AMOUNT, Cell, columns, located, read, write
 from tests.core.sites import shop
 
 CURRENCIES = ["EUR", "GBP", "JPY"]
@@ -118,8 +118,8 @@ def test_spreadsheets_of_many_countries_are_understood(sep: str, end: str) -> No
 
 
 def test_a_problem_of_a_product_stands_in_its_cell() -> None:
-    body = {"id": "p", "prices": [{"id": "a"}, {"id": "b"}]}
-    cells = {("p", ""): 2, ("p", "a"): 2, ("p", "b"): 3}
+    body = {"id": "p", "prices": [{"id": "a"}, {"id": "b"}], "variants": [{"id": "v"}]}
+    cells = {Cell("p"): 2, Cell("p", "prices", "a"): 2, Cell("p", "prices", "b"): 3, Cell("p", "variants", "v"): 4}
 
     def where(*path: Any) -> tuple[int, str]:
         found = located(Problem(path, "is wrong", "Mend it"), "p", body, cells)
@@ -129,7 +129,69 @@ def test_a_problem_of_a_product_stands_in_its_cell() -> None:
     assert where("prices", 1, "amount", "GBP") == (3, "amount_GBP")
     assert where("prices", 1, "every") == (3, "price_every")
     assert where("prices", 0) == (2, "price_id")
+    assert where("picture", "text") == (2, "product_picture_text")
+    assert where("categories", 1) == (2, "product_categories")
+    assert where("variants", 0, "amount", "GBP") == (4, "amount_GBP")
+    assert where("variants", 0, "picture", "name") == (4, "variant_picture")
     assert where() == (2, "")
+
+
+KIT: dict[str, Any] = {
+    "id": "kit",
+    "name": "Kit",
+    "kind": "goods",
+    "refund_days": 14,
+    "categories": ["kits", "for beginners"],
+    "picture": {"name": "kit.webp", "text": "An open box"},
+    "prices": [{"id": "kit", "kind": "once", "amount": {"EUR": "48.00"}}],
+    "variants": [
+        {"id": "moss", "name": "Moss", "stock": 4, "picture": {"name": "moss.webp", "text": "In moss"}},
+        {"id": "large", "name": "Large", "amount": {"EUR": "60.00"}},
+    ],
+}
+
+
+def test_variants_pictures_categories_and_days_are_written_and_read_back() -> None:
+    written = write([KIT], CURRENCIES)
+    assert [line.split(",")[0] for line in written.splitlines()[1:]] == ["kit", "kit", "kit"]
+    assert "An open box" not in "".join(written.splitlines()[2:]), "what is said of the product stands there once"
+    kept = ["kit.webp", "moss.webp"]
+    again = read(written, {}, CURRENCIES, kept)
+    assert (again.problems, again.products) == ([], {"kit": KIT})
+    assert [(row.price, row.variant) for row in again.rows] == [("kit", ""), ("", "moss"), ("", "large")]
+    assert {row.effect for row in read(written, {"kit": KIT}, CURRENCIES, kept).rows} == {"same"}
+
+
+@pytest.mark.parametrize(
+    ("heading", "cells", "problem"),
+    [
+        ("variant_id,product_picture", "moss,sea.jpg", ("product_picture", "There is no picture “sea.jpg”")),
+        ("variant_id,variant_picture_text", "moss,-", ("variant_picture_text", "A picture needs words")),
+        ("variant_id,price_id", "moss,kit", ("variant_id", "names a price and a variant")),
+        ("variant_id,variant_stock", "moss,four", ("variant_stock", "is no whole number")),
+        ("variant_id,variant_stock", ",4", ("price_id", "is missing")),
+        ("product_name", "Box", ("price_id", "The column is missing")),
+    ],
+)
+def test_what_a_row_cannot_mean_is_said_in_its_cell(heading: str, cells: str, problem: tuple[str, str]) -> None:
+    found = read(f"product_id,{heading}\nkit,{cells}\n", {"kit": KIT}, CURRENCIES, ["kit.webp"]).problems
+    assert [(one.column, problem[1] in one.message) for one in found] == [(problem[0], True)]
+
+
+def test_a_picture_may_be_named_as_its_file_was_called_and_is_cleared_with_its_words() -> None:
+    text = "product_id,variant_id,product_picture,variant_picture\nkit,moss,Moss.JPG,-\n"
+    found = read(text, {"kit": KIT}, CURRENCIES, ["kit.webp", "moss.webp"])
+    assert found.rows[0].changes == ["product_picture", "variant_picture"]
+    kit = found.products["kit"]
+    assert kit["picture"] == {"name": "moss.webp", "text": "An open box"}
+    assert "picture" not in kit["variants"][0]
+
+
+def test_two_rows_that_say_different_things_of_a_product_are_refused() -> None:
+    text = "product_id,price_id,product_name\nkit,kit,Box\nkit,gift,Kit\nkit,more,\nkit,most,Box\n"
+    (problem,) = read(text, {"kit": KIT}, CURRENCIES).problems
+    assert (problem.row, problem.column) == (3, "product_name")
+    assert "row 2: “Box”" in problem.message
 
 
 def test_the_heading_names_every_column_once() -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from datetime import date, timedelta
 from decimal import Decimal
 from typing import Any
@@ -15,6 +16,7 @@ from skurrow.service.counter import checking, paying, pricing
 from skurrow.service.counter.progress import Progress
 from skurrow.service.counter.visit import Choice
 from skurrow.service.draft import configuration
+from skurrow.service.orders import books
 from skurrow.service.refusals import Conflict
 from skurrow.service.tax import reports, tax, tax_numbers
 from skurrow.store.book import Book
@@ -59,6 +61,25 @@ async def test_what_is_sent_needs_an_address_and_keeps_it(shop: Shop) -> None:
     order = (await story(shop)).order
     assert (order.total, order.buyer["address"], order.wanted["delivery"]) == (5295, HOME, "post")
     assert (order.quote["delivery"]["total"], order.quote["tax_total"]) == ("4.95", "9.19")
+
+
+async def test_who_brings_it_may_call_where_the_way_asks_for_a_number(shop: Shop) -> None:
+    state = await configuration.draft(shop.context, shop.site_id)
+    zones = state.parts["delivery", "-"].body["zones"]
+    zones[0]["methods"][0]["telephone"] = "needed"
+    await edit_single(shop, "delivery", zones=zones)
+    for typed, says in (("", "is missing"), ("12", "There is no such telephone number")):
+        with pytest.raises(InvalidInput) as refused:
+            await buy(shop, address=HOME, telephone=typed or None)
+        (problem,) = refused.value.problems
+        assert (problem.where, says in problem.message) == ("telephone", True)
+    assert (await buy(shop, address=HOME, telephone="0570 612345")).state == "paid"
+    assert (await story(shop)).order.kept.buyer.telephone == "+31 570 612 345"
+    # Nobody calls about what is collected, whatever the browser sends.
+    collected = replace(POST, delivery="collect")
+    assert (await buy(shop, expected="48.00", choice=collected, telephone="12")).state == "paid"
+    newest, _ = (await books.page(shop.context, shop.site_id, "test", None, "")).orders
+    assert newest.kept.buyer.telephone is None
 
 
 async def test_a_parcel_may_go_to_somebody_else(shop: Shop) -> None:

@@ -24,6 +24,7 @@ export function MyAddress({ boot, mine, onChange }: Common) {
   });
   const [company, setCompany] = useState(known?.company ?? "");
   const [number, setNumber] = useState(known?.tax_number ?? "");
+  const [telephone, setTelephone] = useState(known?.telephone ?? "");
   const [error, setError] = useState<unknown>();
   const [busy, setBusy] = useState(false);
   if (!known) return null;
@@ -40,6 +41,7 @@ export function MyAddress({ boot, mine, onChange }: Common) {
             deliver_to: known.deliver_to ? { ...parcel, name: parcel.name ?? "" } : null,
             company: company || null,
             tax_number: number || null,
+            telephone: telephone || null,
           },
         }),
       );
@@ -103,6 +105,18 @@ export function MyAddress({ boot, mine, onChange }: Common) {
               />
             </>
           ) : null}
+          {known.telephone ? (
+            <TextField
+              label="Telephone, for the carrier"
+              required
+              name="telephone"
+              type="tel"
+              autoComplete="tel"
+              value={telephone}
+              problem={fieldProblem(error, "telephone")}
+              onChange={setTelephone}
+            />
+          ) : null}
           {known.business ? (
             <TextField
               label={known.form.tax_number ?? "Tax number"}
@@ -129,6 +143,7 @@ export function MyAddress({ boot, mine, onChange }: Common) {
             {known.tax_number ? `. ${known.form.tax_number ?? "Tax number"}: ${known.tax_number}` : ""}
           </p>
           {known.deliver_to ? <p>Parcels go to {inOneLine(known.deliver_to)}.</p> : null}
+          {known.telephone ? <p>Whoever brings them may call {known.telephone}.</p> : null}
           <p>
             <TextButton type="button" onClick={() => setOpen(true)}>
               Change it

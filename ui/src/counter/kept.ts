@@ -95,6 +95,8 @@ export interface Typed {
   business: boolean;
   company?: string | undefined;
   tax_number?: string | undefined;
+  /** For whoever brings a parcel. */
+  telephone?: string | undefined;
 }
 
 /** What was chosen about the thing itself; what is not there is what is chosen at first. */

@@ -18,6 +18,7 @@ export const FIELDS = [
   "chosen",
   "company",
   "place",
+  "telephone",
 ];
 
 const PARTS = ["name", "street", "district", "city", "region", "postal_code", "sorting_code"];
@@ -26,7 +27,11 @@ export const ADDRESS = ["address", "deliver_to"].flatMap((of) => PARTS.map((part
 
 export type NumberState = Schemas["NumberView"];
 
-export type Missing = { email?: string | undefined; name?: string | undefined };
+export type Missing = {
+  email?: string | undefined;
+  name?: string | undefined;
+  telephone?: string | undefined;
+};
 
 /** What was typed before, or is filled in for a stand-in buyer. */
 export function typedAtFirst(code: CheckoutCode, fresh: Counter): Typed {
@@ -45,6 +50,7 @@ export function typedAtFirst(code: CheckoutCode, fresh: Counter): Typed {
     business: filled ? filled.tax_number !== null : (kept.business ?? false),
     company: kept.company,
     tax_number: filled?.tax_number ?? kept.tax_number,
+    telephone: kept.telephone,
   };
 }
 
@@ -86,11 +92,13 @@ export function useSlow(phase: Phase): boolean {
   return slow;
 }
 
-export function check(typed: Typed): Missing {
+/** What is missing; a number that can be called where it `rings` before a parcel is brought. */
+export function check(typed: Typed, rings: boolean): Missing {
   const wrong: Missing = {};
   if (!/^[^\s@]+@[^\s@]+$/.test(typed.email.trim()))
     wrong.email = "Type the email address your receipt goes to, as in name@example.org.";
   if (!typed.name.trim()) wrong.name = "Type your name.";
+  if (rings && !typed.telephone?.trim()) wrong.telephone = "Type a telephone number: the carrier needs it.";
   return wrong;
 }
 

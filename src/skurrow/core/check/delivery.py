@@ -32,6 +32,9 @@ def delivery_problems(site: SiteFile) -> Iterator[Problem]:
 def _method_problems(site: SiteFile, method: Method, path: Path) -> Iterator[Problem]:
     ways = [name for name in ("amount", "by_weight", "by_value") if getattr(method, name)]
     if method.pick_up:
+        if method.telephone:
+            message = "Nobody brings what is picked up, so nobody calls"
+            yield Problem((*path, "telephone"), message, "Remove the telephone, or that it is picked up")
         for name in (*ways, *(name for name in ("each", "free_from") if getattr(method, name))):
             yield Problem(
                 (*path, name),

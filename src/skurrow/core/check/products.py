@@ -39,6 +39,8 @@ def product_problems(site: SiteFile, product: Product, path: Path) -> Iterator[P
     if product.charged == "at_release" and product.available_from is None:
         message = "There is no day on which it comes out"
         yield Problem((*path, "charged"), message, "Add the day on which it comes out, or charge it with the order")
+    words = [((*path, "categories", j), word.casefold()) for j, word in enumerate(product.categories)]
+    yield from repeated(words, "category here")
     defaults = [j for j, price in enumerate(product.prices) if price.default]
     for j in defaults[1:]:
         message = f"“{product.prices[defaults[0]].id}” is the default already"

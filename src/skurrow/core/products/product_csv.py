@@ -1,12 +1,14 @@
-"""Products as CSV (RFC 4180): one price a row, amounts in a column for each currency.
+"""Products as CSV (RFC 4180): one price or variant a row, amounts in a column for each currency.
 
-On the way in, a cell that is left empty changes nothing, and a single hyphen clears what is there; products and
-prices that the file does not name stay as they are. Cells that a spreadsheet would take for a formula are written
-with an apostrophe before them, which is taken off again.
+On the way in, a cell that is left empty changes nothing, and a single hyphen clears what is there; products, prices and
+variants that the file does not name stay as they are. What is said of a product stands in its first row; further rows
+may leave it out, and may not say otherwise. Cells that a spreadsheet would take for a formula are written with an
+apostrophe before them, which is taken off again.
 
->>> write([{"id": "kit", "name": "Kit", "kind": "goods",
-...         "prices": [{"id": "kit", "kind": "once", "amount": {"EUR": "48.00"}}]}], ["EUR"]).splitlines()[1]
-'kit,Kit,,goods,,,,,,kit,once,,,,,,48.00'
+>>> of = write([{"id": "kit", "name": "Kit", "kind": "goods", "variants": [{"id": "moss", "name": "Moss", "stock": 4}],
+...              "prices": [{"id": "kit", "kind": "once", "amount": {"EUR": "48.00"}}]}], ["EUR"]).splitlines()
+>>> of[1].strip(","), of[2].strip(",")
+('kit,Kit,,goods,,,,,,,,,,,kit,once,,,,,,,,,,,48.00', 'kit,,,,,,,,,,,,,,,,,,,,,moss,Moss,4')
 """
 
 from __future__ import annotations
@@ -14,18 +16,23 @@ from __future__ import annotations
 import copy
 import csv
 import io
-from collections.abc import Iterable, Mapping
+from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass, field
-from typing import Any, Literal
+from typing import Any, Literal, NamedTuple
 
 from skurrow.core.bounds import MOST_DIGITS, digits, unfit
 from skurrow.core.money import AmountError
 from skurrow.core.problems import Path, Problem
+from skurrow.core.products.picture_names import kept_as
 from skurrow.core.typed_amounts import as_amount
 
-PRODUCT_COLUMNS = ("name", "owner_name", "kind", "counts_as", "held_in", "weight_g", "stock", "text")
+PRODUCT_COLUMNS = (
+    *("name", "owner_name", "kind", "counts_as", "held_in", "weight_g", "stock"),
+    *("refund_days", "statement", "categories", "picture", "picture_text", "text"),
+)
 PRICE_COLUMNS = ("kind", "every", "payments", "label", "offered", "text")
-_NUMBERS = {"weight_g", "stock", "payments"}
+VARIANT_COLUMNS = ("name", "stock", "picture", "picture_text")
+_NUMBERS = {"weight_g", "stock", "payments", "refund_days"}
 _YES_NO = {"offered": {"yes": True, "no": False}}
 _FORMULA = ("=", "+", "-", "@", "\t", "\r")
 AMOUNT = "amount_"
@@ -47,13 +54,22 @@ class RowProblem:
 
 @dataclass(slots=True)
 class RowPlan:
-    """What a row would do: to which product and price, and which of its cells change something."""
+    """What a row would do: to which product and price or variant, and which of its cells change something."""
 
     row: int
     product: str
     price: str
+    variant: str
     effect: RowEffect
     changes: list[str] = field(default_factory=list)
+
+
+class Cell(NamedTuple):
+    """What a row is about: a product by itself, or one of its prices or variants."""
+
+    product: str
+    part: Literal["", "prices", "variants"] = ""
+    name: str = ""
 
 
 @dataclass(slots=True)
@@ -63,36 +79,53 @@ class Import:
     rows: list[RowPlan]
     products: dict[str, dict[str, Any]]
     problems: list[RowProblem]
-    cells: dict[tuple[str, str], int]
-    """The first row of each product (price "") and the row of each price."""
+    cells: dict[Cell, int]
+    """The first row of each product, and the row of each price and variant."""
+
+    pictures: Collection[str] | None = None
+    """The pictures that are kept; None where nobody asks."""
+
+    said: dict[tuple[str, str], tuple[int, str]] = field(default_factory=dict)
+    """In which row what was said of a product, by column."""
 
 
 def columns(currencies: Iterable[str]) -> list[str]:
     """The heading."""
     product = [f"product_{name}" for name in ("id", *PRODUCT_COLUMNS)]
     price = [f"price_{name}" for name in ("id", *PRICE_COLUMNS)]
-    return [*product, *price, *(AMOUNT + code for code in currencies)]
+    variant = [f"variant_{name}" for name in ("id", *VARIANT_COLUMNS)]
+    return [*product, *price, *variant, *(AMOUNT + code for code in currencies)]
 
 
 def write(products: Iterable[Mapping[str, Any]], currencies: Iterable[str]) -> str:
-    """Products with their prices as a CSV file."""
+    """Products with their prices and variants as a CSV file."""
     codes = list(currencies)
     written = io.StringIO()
     table = csv.writer(written, lineterminator="\r\n")
     table.writerow(columns(codes))
+    no_price, no_variant = [""] * (len(PRICE_COLUMNS) + 1), [""] * (len(VARIANT_COLUMNS) + 1)
     for product in products:
+        of_product = [written_cell(_value(product, name)) for name in PRODUCT_COLUMNS]
         for price in product["prices"]:
-            cells = [product["id"], *(written_cell(product.get(name)) for name in PRODUCT_COLUMNS)]
-            cells += [price["id"], *(written_cell(price.get(name)) for name in PRICE_COLUMNS)]
-            cells += [written_cell(price.get("amount", {}).get(code)) for code in codes]
-            table.writerow(cells)
+            cells = [price["id"], *(written_cell(_value(price, name)) for name in PRICE_COLUMNS)]
+            table.writerow([product["id"], *of_product, *cells, *no_variant, *_amounts(price, codes)])
+            of_product = [""] * len(of_product)
+        for variant in product.get("variants", ()):
+            cells = [variant["id"], *(written_cell(_value(variant, name)) for name in VARIANT_COLUMNS)]
+            table.writerow([product["id"], *of_product, *no_price, *cells, *_amounts(variant, codes)])
     return written.getvalue()
 
 
-def read(text: str, there: Mapping[str, Mapping[str, Any]], currencies: Iterable[str]) -> Import:
-    """What a CSV file would do to the products that are there, by id. Whether it fits is for `check` to say."""
+def read(
+    text: str,
+    there: Mapping[str, Mapping[str, Any]],
+    currencies: Iterable[str],
+    pictures: Collection[str] | None = None,
+) -> Import:
+    """What a CSV file would do to the products that are there, by id. Pictures are named as they are kept, or as the
+    files were called that were sent. Whether it fits is for `check` to say."""
     known = columns(currencies)
-    found = Import([], {}, [], {})
+    found = Import([], {}, [], {}, pictures)
     try:
         table = list(csv.reader(io.StringIO(text.removeprefix("\ufeff"), newline=""), _dialect(text), strict=True))
     except csv.Error as error:
@@ -113,23 +146,40 @@ def read(text: str, there: Mapping[str, Mapping[str, Any]], currencies: Iterable
     return found
 
 
-def located(
-    problem: Problem, product: str, body: Mapping[str, Any], cells: Mapping[tuple[str, str], int]
-) -> RowProblem:
+def located(problem: Problem, product: str, body: Mapping[str, Any], cells: Mapping[Cell, int]) -> RowProblem:
     """A problem of a product as the row and column that it stands in."""
-    price, column = "", ""
+    cell, column = Cell(product), ""
     path: Path = problem.path
-    if path[:1] == ("prices",) and len(path) > 1 and isinstance(path[1], int):
-        price = str(body["prices"][path[1]].get("id", ""))
-        name = str(path[2]) if len(path) > 2 else "id"
-        column = AMOUNT + str(path[3]) if name == "amount" and len(path) > 3 else f"price_{name}"
+    if path[:1] in (("prices",), ("variants",)) and len(path) > 1 and isinstance(path[1], int):
+        part: Literal["prices", "variants"] = "prices" if path[0] == "prices" else "variants"
+        cell = Cell(product, part, str(body[part][path[1]].get("id", "")))
+        column = f"{part.removesuffix('s')}_{_column(path[2:])}"
+        if path[2:3] == ("amount",) and len(path) > 3:
+            column = AMOUNT + str(path[3])
     elif path:
-        column = f"product_{path[0]}"
-    row = cells.get((product, price)) or cells.get((product, ""), 0)
+        column = f"product_{_column(path)}"
+    row = cells.get(cell) or cells.get(Cell(product), 0)
     return RowProblem(row, column, problem.message, problem.remedy.replace(", in quotes", ""))
 
 
 # -- within -----------------------------------------------------------------------------------------------
+
+
+def _column(path: Path) -> str:
+    return "picture_text" if path[:2] == ("picture", "text") else str(path[0]) if path else "id"
+
+
+def _value(body: Mapping[str, Any], name: str) -> Any:
+    """What a column says of a product, price or variant."""
+    if name == "categories":
+        return ", ".join(body.get(name) or ()) or None
+    if name in ("picture", "picture_text"):
+        return (body.get("picture") or {}).get("name" if name == "picture" else "text")
+    return body.get(name)
+
+
+def _amounts(body: Mapping[str, Any], currencies: list[str]) -> list[str]:
+    return [written_cell((body.get("amount") or {}).get(code)) for code in currencies]
 
 
 def written_cell(value: Any) -> str:
@@ -159,9 +209,10 @@ def _read_heading(heading: list[str], known: list[str], found: Import) -> None:
             found.problems.append(RowProblem(1, name, f"There is no column “{name}”", remedy))
         elif heading.count(name) > 1:
             found.problems.append(RowProblem(1, name, "The column comes twice", "Remove one of them"))
-    for needed in ("product_id", "price_id"):
-        if needed not in heading:
-            found.problems.append(RowProblem(1, needed, "The column is missing", "Add it"))
+    if "product_id" not in heading:
+        found.problems.append(RowProblem(1, "product_id", "The column is missing", "Add it"))
+    if "price_id" not in heading and "variant_id" not in heading:
+        found.problems.append(RowProblem(1, "price_id", "The column is missing", "Add it, or variant_id"))
 
 
 def _values(row: int, heading: list[str], cells: list[str], found: Import) -> dict[str, str]:
@@ -173,35 +224,70 @@ def _values(row: int, heading: list[str], cells: list[str], found: Import) -> di
 
 
 def _read_row(row: int, values: dict[str, str], there: Mapping[str, Mapping[str, Any]], found: Import) -> None:
-    product_id, price_id = values["product_id"], values["price_id"]
-    for column, given in (("product_id", product_id), ("price_id", price_id)):
-        if not given:
-            found.problems.append(RowProblem(row, column, "is missing", "Write a short name with hyphens"))
-    if not (product_id and price_id):
+    cell = _about(row, values, found)
+    if cell is None:
         return
-    if (product_id, price_id) in found.cells:
-        first = found.cells[product_id, price_id]
-        found.problems.append(RowProblem(row, "price_id", f"is in row {first} already", "Remove one of them"))
+    first = found.cells.get(cell)
+    if first is not None:
+        column = "price_id" if cell.part == "prices" else "variant_id"
+        found.problems.append(RowProblem(row, column, f"is in row {first} already", "Remove one of them"))
         return
-    before = there.get(product_id)
-    body = found.products.get(product_id)
-    if body is None:
-        body = copy.deepcopy(dict(before)) if before else {"id": product_id, "prices": []}
-        found.products[product_id] = body
-        found.cells[product_id, ""] = row
-    found.cells[product_id, price_id] = row
-    price = next((one for one in body["prices"] if one["id"] == price_id), None)
-    new = price is None
-    if price is None:
-        price = {"id": price_id, "kind": "once"}
-        body["prices"].append(price)
+    body = _body(row, cell.product, there, found)
+    found.cells[cell] = row
+    listed = body["prices"] if cell.part == "prices" else body.setdefault("variants", [])
+    part = next((one for one in listed if one["id"] == cell.name), None)
+    new = part is None
+    if part is None:
+        part = {"id": cell.name, "kind": "once"} if cell.part == "prices" else {"id": cell.name}
+        listed.append(part)
+    names, prefix = (PRICE_COLUMNS, "price_") if cell.part == "prices" else (VARIANT_COLUMNS, "variant_")
+    _refuse_contradictions(row, cell.product, values, found)
     changes = [
         *_take(row, values, "product_", PRODUCT_COLUMNS, body, found),
-        *_take(row, values, "price_", PRICE_COLUMNS, price, found),
-        *_take_amounts(row, values, price, found),
+        *_take(row, values, prefix, names, part, found),
+        *_take_amounts(row, values, part, found),
     ]
     effect: RowEffect = "new" if new else "changed" if changes else "same"
-    found.rows.append(RowPlan(row, product_id, price_id, effect, changes))
+    price, variant = (cell.name, "") if cell.part == "prices" else ("", cell.name)
+    found.rows.append(RowPlan(row, cell.product, price, variant, effect, changes))
+
+
+def _about(row: int, values: dict[str, str], found: Import) -> Cell | None:
+    """Which price or variant of which product a row is about; None where it does not say."""
+    product, price, variant = (values.get(f"{one}_id", "") for one in ("product", "price", "variant"))
+    before = len(found.problems)
+    if not product:
+        found.problems.append(RowProblem(row, "product_id", "is missing", "Write a short name with hyphens"))
+    if not (price or variant):
+        remedy = "Write the short name of a price, or of a variant"
+        found.problems.append(RowProblem(row, "price_id", "is missing", remedy))
+    if price and variant:
+        message = "The row names a price and a variant"
+        found.problems.append(RowProblem(row, "variant_id", message, "Give each a row of its own"))
+    if len(found.problems) > before:
+        return None
+    return Cell(product, "prices", price) if price else Cell(product, "variants", variant)
+
+
+def _body(row: int, product: str, there: Mapping[str, Mapping[str, Any]], found: Import) -> dict[str, Any]:
+    """The product as the rows before have left it."""
+    body = found.products.get(product)
+    if body is None:
+        before = there.get(product)
+        body = copy.deepcopy(dict(before)) if before else {"id": product, "prices": []}
+        found.products[product] = body
+        found.cells[Cell(product)] = row
+    return body
+
+
+def _refuse_contradictions(row: int, product: str, values: dict[str, str], found: Import) -> None:
+    for name in PRODUCT_COLUMNS:
+        column = f"product_{name}"
+        text = values.get(column, "")
+        first, said = found.said.setdefault((product, column), (row, text)) if text else (row, text)
+        if said != text:
+            message = f"says otherwise than row {first}: “{said[:40]}”"
+            found.problems.append(RowProblem(row, column, message, "Say it once, and leave the other cell empty"))
 
 
 def _take(
@@ -212,33 +298,64 @@ def _take(
         text = values.get(prefix + name, "")
         if not text:
             continue
-        value: Any = text
-        if text == CLEAR:
-            if body.pop(name, None) is not None:
-                changed.append(prefix + name)
+        try:
+            is_new = _take_picture(name, text, body, found) if name.startswith("picture") else _set(name, text, body)
+        except ValueError as wrong:
+            message, _, remedy = str(wrong).partition("; ")
+            found.problems.append(RowProblem(row, prefix + name, message, remedy))
             continue
-        if name in _NUMBERS:
-            value = digits(text, MOST_DIGITS)
-            if value is None:
-                found.problems.append(RowProblem(row, prefix + name, "is no whole number", "Write digits only"))
-                continue
-        elif name in _YES_NO:
-            if text.casefold() not in _YES_NO[name]:
-                found.problems.append(RowProblem(row, prefix + name, "is neither yes nor no", "Write yes or no"))
-                continue
-            value = _YES_NO[name][text.casefold()]
-        if body.get(name, True if name == "offered" else None) != value:
-            body[name] = value
+        if is_new:
             changed.append(prefix + name)
     return changed
 
 
-def _take_amounts(row: int, values: dict[str, str], price: dict[str, Any], found: Import) -> list[str]:
+def _set(name: str, text: str, body: dict[str, Any]) -> bool:
+    """Sets what a cell says; whether that is new. Raises ValueError."""
+    if text == CLEAR:
+        return body.pop(name, None) is not None
+    value: Any = text
+    if name in _NUMBERS:
+        value = digits(text, MOST_DIGITS)
+        if value is None:
+            raise ValueError("is no whole number; Write digits only")
+    elif name in _YES_NO:
+        if text.casefold() not in _YES_NO[name]:
+            raise ValueError("is neither yes nor no; Write yes or no")
+        value = _YES_NO[name][text.casefold()]
+    elif name == "categories":
+        value = [word.strip() for word in text.split(",") if word.strip()]
+    if body.get(name, True if name == "offered" else None) == value:
+        return False
+    body[name] = value
+    return True
+
+
+def _take_picture(name: str, text: str, body: dict[str, Any], found: Import) -> bool:
+    """Sets a picture's name, or what it shows; whether that is new. Raises ValueError."""
+    picture = dict(body.get("picture") or {})
+    part = "name" if name == "picture" else "text"
+    if text == CLEAR:
+        if part == "text":
+            raise ValueError("A picture needs words for those who cannot see it; Write what it shows")
+        return body.pop("picture", None) is not None
+    value = text
+    if part == "name" and found.pictures is not None and text not in found.pictures:
+        value = kept_as(text)
+        if value not in found.pictures:
+            raise ValueError(f"There is no picture “{text[:60]}”; Send it along")
+    if picture.get(part) == value:
+        return False
+    picture[part] = value
+    body["picture"] = picture
+    return True
+
+
+def _take_amounts(row: int, values: dict[str, str], part: dict[str, Any], found: Import) -> list[str]:
     changed = []
     for column, text in values.items():
         if not column.startswith(AMOUNT) or not text:
             continue
-        code, amounts = column.removeprefix(AMOUNT), price.get("amount") or {}
+        code, amounts = column.removeprefix(AMOUNT), part.get("amount") or {}
         if text == CLEAR:
             amounts = {name: amount for name, amount in amounts.items() if name != code}
         else:
@@ -248,9 +365,9 @@ def _take_amounts(row: int, values: dict[str, str], price: dict[str, Any], found
                 message, _, remedy = str(error).partition("; ")
                 found.problems.append(RowProblem(row, column, message, remedy.capitalize()))
                 continue
-        if amounts != (price.get("amount") or {}):
-            price["amount"] = amounts
+        if amounts != (part.get("amount") or {}):
+            part["amount"] = amounts
             if not amounts:
-                del price["amount"]
+                del part["amount"]
             changed.append(column)
     return changed

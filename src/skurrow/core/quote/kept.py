@@ -54,13 +54,14 @@ class Evidence(_Kept):
 
 class KeptBuyer(_Kept):
     """Who bought. Addresses have the fields of their country's form; that of a parcel has its country and may have a
-    name beside them."""
+    name beside them. `telephone` is for whoever brings it."""
 
     email: str
     name: str
     country: str
     address: dict[str, str] = Field(default_factory=dict)
     deliver_to: dict[str, str] | None = None
+    telephone: str | None = None
     language: str | None = None
     business: bool = False
     company: str | None = None

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Literal
 
 from pydantic import Field, StringConstraints
 
@@ -32,6 +32,7 @@ class Method(Frozen):
     """One way of delivery: at one `amount`, by weight or by the value of the goods, and `each` for every piece.
 
     Free from a value of goods on, if `free_from` says so. With `pick_up` nothing is sent and nothing is charged.
+    `telephone`: buyers are asked for a number that whoever brings it may call, or need to give one.
     """
 
     id: Code
@@ -42,6 +43,7 @@ class Method(Frozen):
     by_value: Annotated[list[ValueStep], Field(max_length=50)] = Field(default_factory=list)
     free_from: Amounts | None = None
     pick_up: bool = False
+    telephone: Literal["asked", "needed"] | None = None
 
 
 class Zone(Frozen):

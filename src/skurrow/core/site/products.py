@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import cached_property
 from typing import Annotated, Literal
 
 from pydantic import AfterValidator, Field, StringConstraints
@@ -22,6 +23,13 @@ from skurrow.core.site.values import (
     Stock,
     Text,
 )
+
+Category = Annotated[
+    str,
+    StringConstraints(strip_whitespace=True, min_length=1, max_length=40, pattern=r"^(?P<category>[^,]+)$"),
+    AfterValidator(one_line),
+]
+"""A word of the owner's for products that belong together; without commas, which stand between several."""
 
 
 class Quantity(Frozen):
@@ -123,6 +131,7 @@ class Product(Listed):
     An event without `held_in` is held online. `stock` is the opening stock, counted from when the product is made.
     What is not out before `available_from` is charged when it is ordered or, if `charged` says so, on that day.
     `refund_days` is for how many days after it was paid the shop promises to take it back.
+    `categories` are words of the owner's, by which products are found and told apart.
     `statement` is what buyers' statements show for a charge of it alone, in place of the site's name.
     A product that `contains` prices is a bundle. Between the prices of its `ladder` customers may change: up takes
     effect now, down when the paid time ends.
@@ -145,7 +154,13 @@ class Product(Listed):
         Annotated[str, StringConstraints(strip_whitespace=True, min_length=2, max_length=40), AfterValidator(one_line)]
         | None
     ) = None
+    categories: Annotated[list[Category], Field(max_length=20)] = Field(default_factory=list)
     variants: Annotated[list[Variant], Field(max_length=200)] = Field(default_factory=list)
     contains: Annotated[list[Content], Field(max_length=100)] = Field(default_factory=list)
     ladder: Annotated[list[Code], Field(min_length=2, max_length=50)] | None = None
     prices: Annotated[list[Price], Field(min_length=1, max_length=50)]
+
+    @cached_property
+    def folded_name(self) -> str:
+        """Its name at the desk and its categories, as they are compared with what is sought."""
+        return " · ".join((self.desk_name, *self.categories)).casefold()

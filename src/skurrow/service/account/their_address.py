@@ -15,13 +15,15 @@ from skurrow.service.tax import tax_numbers
 
 @dataclass(frozen=True, slots=True)
 class NewAddress:
-    """What a customer has typed, without empty fields; `deliver_to` and `company` None leave what is there."""
+    """What a customer has typed, without empty fields; `deliver_to`, `company` and `telephone` None leave what is
+    there."""
 
     name: str
     address: dict[str, str]
     deliver_to: dict[str, str] | None
     company: str | None
     tax_number: str | None
+    telephone: str | None = None
 
 
 async def change_address(context: Context, who: Customer, given: NewAddress) -> None:
@@ -33,6 +35,8 @@ async def change_address(context: Context, who: Customer, given: NewAddress) -> 
         changes: dict[str, Any] = {"name": given.name, "address": given.address}
         if buyer.deliver_to and given.deliver_to is not None:
             changes["deliver_to"] = {"country": buyer.parcel_country, **given.deliver_to}
+        if buyer.telephone and given.telephone:
+            changes["telephone"] = given.telephone
         if buyer.business:
             changes["company"] = given.company or buyer.company
             if given.tax_number:

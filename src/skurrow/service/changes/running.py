@@ -10,7 +10,7 @@ from uuid import UUID
 from skurrow.core.problems import InvalidInput
 from skurrow.core.subscriptions import life as core
 from skurrow.core.subscriptions.life import Life
-from skurrow.service import addresses, calendars
+from skurrow.service import addresses, calendars, telephones
 from skurrow.service.changes import renewing
 from skurrow.service.changes.acting import AS_SOLD, CUSTOMER, Actor, Ending
 from skurrow.service.changes.agreeing import end_and_give_back
@@ -71,13 +71,17 @@ async def resume(context: Context, site_id: UUID, row: SubscriptionRow, by: Acto
 async def change_buyer(
     context: Context, site_id: UUID, row: SubscriptionRow, changes: dict[str, Any], by: Actor = CUSTOMER
 ) -> SubscriptionRow:
-    """Changes name, address or tax number; what is reckoned from them follows with the next charge."""
+    """Changes name, address, telephone or tax number; what is reckoned from them follows with the next charge."""
     buyer = {**row.buyer, **changes}
     problems = []
     for where in ("address", "deliver_to"):
         given = buyer.get(where) or {}
         if row.buyer.get(where):
             problems += addresses.problems(given.get("country") or buyer["country"], given, (where,))
+    if "telephone" in changes:
+        to = (buyer.get("deliver_to") or {}).get("country") or buyer["country"]
+        problems += telephones.problems(buyer["telephone"], to, needed=True)
+        buyer["telephone"] = telephones.dialled(buyer["telephone"], to)
     if problems:
         raise InvalidInput(problems)
     async with site_transaction(context.pool, site_id) as db:

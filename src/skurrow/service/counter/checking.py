@@ -9,7 +9,7 @@ from skurrow.core.mailboxes import mailbox
 from skurrow.core.order import QuoteRefused
 from skurrow.core.problems import Problem
 from skurrow.core.quote.written import Quote
-from skurrow.service import addresses, calendars
+from skurrow.service import addresses, calendars, telephones
 from skurrow.service.context import Context
 from skurrow.service.counter.payment import HasPlan, Payment
 from skurrow.service.counter.pricing import Priced
@@ -85,7 +85,7 @@ def check_place(edition: Edition, priced: Priced, payment: Payment) -> None:
     buyer lives."""
     problems: list[Problem] = []
     buyer = payment.buyer
-    sent = any(way.id == priced.way and not way.pick_up for way in priced.ways)
+    sent = priced.sent
     to = buyer.deliver_to if sent else None
     if buyer.business and not buyer.company:
         problems.append(
@@ -95,6 +95,8 @@ def check_place(edition: Edition, priced: Priced, payment: Payment) -> None:
         problems += addresses.problems(to.get("country") or buyer.country, to, ("deliver_to",))
         if not to.get("name"):
             problems.append(Problem(("deliver_to", "name"), "The name is missing", "Type who it is for", "missing"))
+    if sent and sent.telephone:
+        problems += telephones.problems(buyer.telephone, buyer.parcel_country, sent.telephone == "needed")
     if buyer.business or (sent and to is None):
         problems += addresses.problems(buyer.country, buyer.address, ("address",))
     elif not sent and needs_postal_code(edition, buyer.country) and not buyer.address.get("postal_code"):

@@ -12,6 +12,7 @@ from skurrow.core.quote.sets import documented
 from skurrow.core.quote.written import Quote
 from skurrow.core.subscriptions.terms import begins_plan, promised_later, terms_of
 from skurrow.gateway.protocol import Seen
+from skurrow.service import telephones
 from skurrow.service.codes import new_code
 from skurrow.service.context import Context
 from skurrow.service.counter.payment import Payment
@@ -96,12 +97,14 @@ def _wanted(edition: Edition, priced: Priced) -> dict[str, Any]:
 def _buyer(payment: Payment, priced: Priced, seen: Seen | None) -> dict[str, Any]:
     """What is kept of the buyer: as typed, as far as this order depends on it, with the evidence of where they are."""
     buyer, number = payment.buyer, priced.number
-    sent = any(way.id == priced.way and not way.pick_up for way in priced.ways)
+    sent = priced.sent
+    rings = buyer.telephone if sent and sent.telephone else None
     is_known = buyer.business and number is not None
     check = KeptCheck(answer=number.state, name=number.name, reference=number.reference) if number else KeptCheck()
     kept = buyer.model_copy(
         update={
             "deliver_to": buyer.deliver_to if sent else None,
+            "telephone": rings and telephones.dialled(rings, buyer.parcel_country),
             "company": buyer.company if buyer.business else None,
             "tax_number": number.number if number is not None and is_known else None,
             "tax_number_check": check if is_known else KeptCheck(),

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from datetime import date, datetime
+from typing import Literal
 
 from skurrow.core.edition import Edition, PricedProduct
 from skurrow.core.mailboxes import mailbox
@@ -31,12 +32,14 @@ from skurrow.store.database import Connection, site_transaction
 
 @dataclass(frozen=True, slots=True)
 class Way:
-    """A way of delivery that can be chosen; `amount` as a text, what the buyer pays for it."""
+    """A way of delivery that can be chosen; `amount` as a text, what the buyer pays for it, `telephone` whether
+    they are asked for a number, or need to give one."""
 
     id: str
     name: str
     amount: str
     pick_up: bool
+    telephone: Literal["asked", "needed"] | None
 
 
 @dataclass(frozen=True, slots=True)
@@ -47,6 +50,11 @@ class Priced:
     ways: list[Way]
     way: str | None
     number: Checked | None
+
+    @property
+    def sent(self) -> Way | None:
+        """The way in which it is sent; None where nothing is, or it is collected."""
+        return next((one for one in self.ways if one.id == self.way and not one.pick_up), None)
 
     @property
     def collected(self) -> bool:
@@ -143,7 +151,9 @@ def price_for(
         quotes = quotes_by_way(edition, asked, [way.id for way in ways], known.used_up)
         way = choice.delivery if choice.delivery in quotes else next(iter(quotes))
         listed = [
-            Way(way.id, way.method.name, _costs(quotes[way.id]), way.method.pick_up) for way in ways if way.id in quotes
+            Way(way.id, way.method.name, _costs(quotes[way.id]), way.method.pick_up, way.method.telephone)
+            for way in ways
+            if way.id in quotes
         ]
         return Priced(quotes[way], listed, way, number)
     except QuoteRefused as refused:

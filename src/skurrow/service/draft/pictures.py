@@ -4,14 +4,13 @@ from __future__ import annotations
 
 import hashlib
 import io
-import re
 from dataclasses import dataclass
-from pathlib import PurePath
 from uuid import UUID
 
 from PIL import Image, ImageOps, UnidentifiedImageError
 
 from skurrow.core.problems import InvalidInput, Problem
+from skurrow.core.products.picture_names import kept_as
 from skurrow.service.context import Context
 from skurrow.service.refusals import NotFound
 from skurrow.store.database import Connection, site_transaction
@@ -101,9 +100,8 @@ async def keep_as(context: Context, db: Connection, site_id: UUID, by: UUID | No
 
 async def _keep(context: Context, db: Connection, site_id: UUID, by: UUID | None, file_name: str, ready: Ready) -> str:
     digest = hashlib.sha256(ready.content).digest()
-    stem = re.sub(r"[^a-z0-9]+", "-", PurePath(file_name).stem.lower()).strip("-")[:60].strip("-") or "picture"
     for n in range(1, 1000):
-        name = f"{stem}.webp" if n == 1 else f"{stem}-{n}.webp"
+        name = kept_as(file_name, n)
         row = pictures.PictureRow(name, digest, ready.width, ready.height, ready.content)
         if await pictures.add_picture(db, site_id, row, context.now(), by):
             return name

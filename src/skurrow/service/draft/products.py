@@ -28,7 +28,7 @@ from skurrow.service.refusals import Conflict, NotFound
 from skurrow.service.states import State, edited
 from skurrow.store.book import Book
 from skurrow.store.database import site_transaction
-from skurrow.store.draft import sites
+from skurrow.store.draft import pictures, sites
 from skurrow.store.draft.sites import PartRow
 from skurrow.store.orders import holds
 from skurrow.store.orders.holds import Level
@@ -159,7 +159,9 @@ async def from_csv(context: Context, site_id: UUID, by: UUID | None, text: str, 
     """
     state = await configuration.draft(context, site_id)
     there = {part.part_id: part.body for part in state.of_kind("product")}
-    found = await asyncio.to_thread(_read, state, there, text)
+    async with site_transaction(context.pool, site_id) as db:
+        kept = {one.name for one in await pictures.names(db, site_id)}
+    found = await asyncio.to_thread(_read, state, there, text, kept)
     if seen is None or found.problems:
         return state.change, found
     if seen != state.change:
@@ -175,8 +177,8 @@ async def from_csv(context: Context, site_id: UUID, by: UUID | None, text: str, 
     return written[0].change, found
 
 
-def _read(state: State, there: dict[str, Any], text: str) -> Import:
-    found = product_csv.read(text, there, state.edition.currencies)
+def _read(state: State, there: dict[str, Any], text: str, kept: Collection[str]) -> Import:
+    found = product_csv.read(text, there, state.edition.currencies, kept)
     if not found.problems:
         found.problems += _problems(state, found)
     return found
@@ -213,8 +215,8 @@ def _as_row(state: State, name: str, body: dict[str, Any], now: datetime) -> Par
 def _in_site(problem: Problem, found: Import) -> RowProblem:
     """A problem between parts: it stands in no cell, or in that of a price whose name is taken."""
     row = next(iter(found.cells.values()), 0)
-    for (_, price), at in found.cells.items():
-        if price and f"“{price}”" in problem.message:
+    for cell, at in found.cells.items():
+        if cell.part == "prices" and f"“{cell.name}”" in problem.message:
             row = at
     return RowProblem(row, "", problem.message, problem.remedy)
 

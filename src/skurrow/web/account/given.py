@@ -8,7 +8,7 @@ from uuid import UUID
 from pydantic import AfterValidator, EmailStr, Field
 
 from skurrow.core.bounds import one_line, printable
-from skurrow.web.counter.given import AddressGiven, GatewayToken
+from skurrow.web.counter.given import AddressGiven, GatewayToken, Telephone
 from skurrow.web.desk.bodies import Given
 
 
@@ -80,6 +80,7 @@ class BuyerChange(Given):
     deliver_to: ParcelNamed | None = None
     company: Annotated[str, Field(max_length=120), AfterValidator(one_line)] | None = None
     tax_number: Annotated[str, Field(max_length=40)] | None = None
+    telephone: Telephone | None = None
 
 
 class RenewalCard(CardRequest):

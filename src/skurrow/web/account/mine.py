@@ -124,6 +124,7 @@ async def my_address(body: BuyerChange, who: Who, context: Means) -> MyAccount:
         typed(body.deliver_to) if body.deliver_to is not None else None,
         (body.company or "").strip() or None,
         body.tax_number,
+        (body.telephone or "").strip() or None,
     )
     await change_address(context, who, given)
     return await show_mine(who, context)

@@ -147,5 +147,6 @@ def address_view(row: SubscriptionRow) -> MyAddress:
         business=buyer.business,
         company=buyer.company,
         tax_number=buyer.tax_number,
+        telephone=buyer.telephone,
         form=form_view(buyer.country),
     )

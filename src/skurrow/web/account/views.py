@@ -71,7 +71,8 @@ class MyParcelTo(BaseModel):
 
 
 class MyAddress(BaseModel):
-    """Whom papers are made out to, and where parcels go unless `deliver_to` says where; the form of the country."""
+    """Whom papers are made out to, and where parcels go unless `deliver_to` says where; the form of the country.
+    Whoever brings them may call the `telephone`, where one was asked for."""
 
     name: str
     country: str
@@ -80,6 +81,7 @@ class MyAddress(BaseModel):
     business: bool
     company: str | None
     tax_number: str | None
+    telephone: str | None
     form: AddressFormView
 
 

@@ -22,6 +22,10 @@ GatewayToken = Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]{1,200}$")]
 _Part = Annotated[str, Field(max_length=200), AfterValidator(one_line)]
 
 
+Telephone = Annotated[str, Field(max_length=40), AfterValidator(one_line)]
+"""A telephone number as it is typed."""
+
+
 class _Given(BaseModel):
     model_config = ConfigDict(extra="forbid")
 
@@ -119,6 +123,7 @@ class PayRequest(_Buying):
     email: EmailStr
     name: Name
     company: Annotated[str, Field(max_length=120), AfterValidator(one_line)] | None = None
+    telephone: Telephone | None = None
     lives_here: bool = False
     password: Annotated[str, Field(max_length=1000)] | None = None
     way: Annotated[str, Field(max_length=60)] | None = None
@@ -137,6 +142,7 @@ class PayRequest(_Buying):
             country=self.country,
             address=_typed(self.address),
             deliver_to=_typed(self.deliver_to) if self.deliver_to else None,
+            telephone=(self.telephone or "").strip() or None,
             language=language or None,
             business=self.business,
             company=(self.company or "").strip() or None,

@@ -222,12 +222,13 @@ class QuoteDelivery(BaseModel):
 
 
 class WayView(BaseModel):
-    """A way of delivery that can be chosen, and what it costs."""
+    """A way of delivery that can be chosen, what it costs, and whether a telephone number is asked for, or needed."""
 
     id: str
     name: str
     amount: str
     pick_up: bool
+    telephone: Literal["asked", "needed"] | None = None
 
 
 class NumberView(BaseModel):

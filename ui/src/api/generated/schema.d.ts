@@ -3048,6 +3048,8 @@ export interface components {
             seen_in: string | null;
             /** Tax Number */
             tax_number: string | null;
+            /** Telephone */
+            telephone: string | null;
         };
         /**
          * BuyerChange
@@ -3062,6 +3064,8 @@ export interface components {
             name: string;
             /** Tax Number */
             tax_number?: string | null;
+            /** Telephone */
+            telephone?: string | null;
         };
         /**
          * BuyerChoice
@@ -3675,6 +3679,8 @@ export interface components {
             product: string;
             /** Row */
             row: number;
+            /** Variant */
+            variant: string;
         };
         /**
          * CsvView
@@ -4544,6 +4550,7 @@ export interface components {
         /**
          * MyAddress
          * @description Whom papers are made out to, and where parcels go unless `deliver_to` says where; the form of the country.
+         *     Whoever brings them may call the `telephone`, where one was asked for.
          */
         MyAddress: {
             /** Address */
@@ -4562,6 +4569,8 @@ export interface components {
             name: string;
             /** Tax Number */
             tax_number: string | null;
+            /** Telephone */
+            telephone: string | null;
         };
         /**
          * MyParcelTo
@@ -5282,6 +5291,8 @@ export interface components {
             quantity?: number | null;
             /** Tax Number */
             tax_number?: string | null;
+            /** Telephone */
+            telephone?: string | null;
             /** Token */
             token?: string | null;
             /** Variant */
@@ -7206,7 +7217,7 @@ export interface components {
         };
         /**
          * WayView
-         * @description A way of delivery that can be chosen, and what it costs.
+         * @description A way of delivery that can be chosen, what it costs, and whether a telephone number is asked for, or needed.
          */
         WayView: {
             /** Amount */
@@ -7217,6 +7228,8 @@ export interface components {
             name: string;
             /** Pick Up */
             pick_up: boolean;
+            /** Telephone */
+            telephone?: ("asked" | "needed") | null;
         };
         /**
          * WindowView

@@ -7,7 +7,7 @@ import { CardFields } from "../CardFields";
 import { Choose } from "../Choose";
 import { Coupons } from "../Coupons";
 import { CurrencyField } from "../CurrencyField";
-import { Ways } from "../Fields";
+import { TextField, Ways } from "../Fields";
 import type { CheckoutCode } from "../kept";
 import { Aside, Column, TextButton } from "../look";
 import { Approval, Leaving, PayWays } from "../PayWays";
@@ -107,8 +107,9 @@ function Rest({ checkout, pressing }: { checkout: UnderWay; pressing: ReturnType
   );
 }
 
-/** The ways of delivery, or that there is none. */
-function Delivery({ checkout: { counter, quote, delivery, choose, asked } }: { checkout: UnderWay }) {
+/** The ways of delivery and a number to call, or that there is none. */
+function Delivery({ checkout }: { checkout: UnderWay }) {
+  const { counter, quote, delivery, choose, asked, typed, set, missing, inAnswer } = checkout;
   const undeliverable = fieldProblem(asked, "delivery");
   return (
     <>
@@ -118,6 +119,18 @@ function Delivery({ checkout: { counter, quote, delivery, choose, asked } }: { c
           way={delivery?.id ?? null}
           currency={(amount) => money(quote.currency, amount)}
           onChange={(way) => choose({ delivery: way })}
+        />
+      ) : null}
+      {checkout.sends && delivery?.telephone ? (
+        <TextField
+          label="Telephone, for the carrier"
+          required={delivery.telephone === "needed"}
+          name="telephone"
+          type="tel"
+          autoComplete="tel"
+          value={typed.telephone ?? ""}
+          problem={missing.telephone ?? inAnswer("telephone")}
+          onChange={(telephone) => set({ telephone })}
         />
       ) : null}
       {undeliverable ? (

@@ -145,6 +145,7 @@ export function useTaxNumber({ counter, typed, askAgain }: UnderWay) {
 export function usePress(checkout: UnderWay) {
   const { typed, wanted, nothing, free, quote, quoteProblem, current, livesHere, payWay, password } =
     checkout;
+  const rings = checkout.sends && checkout.delivery?.telephone === "needed";
   const { pay, paying, editing, setMissing, basket } = checkout;
   const card = useRef<CardHandle>(null);
   const busy = useRef(false);
@@ -157,13 +158,13 @@ export function usePress(checkout: UnderWay) {
     if (quoteProblem?.errors.some((one) => one.path.startsWith("coupons")))
       document.getElementsByName("coupon")[0]?.focus();
     if (busy.current || !quote || !current || (!nothing && !payWay)) return false;
-    const wrong = check(typed);
+    const wrong = check(typed, rings);
     setMissing(wrong);
     setUnreachable(false);
     const first = quote.seen_in && !livesHere ? "lives_here" : Object.keys(wrong)[0];
     if (first) document.getElementsByName(first)[0]?.focus();
     return !first;
-  }, [typed, nothing, quote, quoteProblem, current, livesHere, payWay, setMissing]);
+  }, [typed, rings, nothing, quote, quoteProblem, current, livesHere, payWay, setMissing]);
   const press = useCallback(async () => {
     if (!complete() || !quote) return;
     busy.current = true;

@@ -74,7 +74,12 @@ export function Method({
           Add a step<span className="hidden"> to {name}</span>
         </Button>
       )}
-      {how === "pick_up" ? null : freeSlots(part)}.{" "}
+      {how === "pick_up" ? null : (
+        <>
+          {freeSlots(part)}, {telephoneSlot(part)}
+        </>
+      )}
+      .{" "}
       {isDisabled ? null : (
         <Button look="plain" onPress={onRemove}>
           Take out<span className="hidden"> {name}</span>
@@ -85,8 +90,13 @@ export function Method({
 }
 
 function become(method: MethodBody, next: How, base: string): MethodBody {
-  const { id, name, free_from } = method;
-  const bare: MethodBody = free_from ? { id, name, free_from } : { id, name };
+  const { id, name, free_from, telephone } = method;
+  const bare: MethodBody = {
+    id,
+    name,
+    ...(free_from ? { free_from } : {}),
+    ...(telephone ? { telephone } : {}),
+  };
   const amount = method.amount ?? method.each ?? { [base]: "5.00" };
   if (next === "pick_up") return { id, name, pick_up: true };
   if (next === "by_weight") return { ...bare, by_weight: [{ up_to_g: 2000, amount }] };
@@ -216,6 +226,24 @@ function freeSlots(part: Part) {
         <> {moneySlot(part, ".free_from", `From which value ${name} is free`, free_from, set)} on</>
       ) : null}
     </>
+  );
+}
+
+const RINGS = [
+  ["no", "without a telephone number"],
+  ["asked", "a telephone number if the buyer likes"],
+  ["needed", "a telephone number needed"],
+] as const;
+
+function telephoneSlot({ method, at, onChange }: Part) {
+  return (
+    <SlotChoice
+      {...at(".telephone")}
+      label={`Whether buyers give a telephone number for ${method.name}`}
+      value={method.telephone ?? "no"}
+      options={RINGS}
+      onChange={(next) => onChange(withValue(method, "telephone", next === "no" ? undefined : next))}
+    />
   );
 }
 

@@ -71,6 +71,7 @@ export interface ProductBody {
   available_from?: string;
   refund_days?: number | string;
   statement?: string;
+  categories?: string[];
   charged?: "at_order" | "at_release";
   variants?: VariantBody[];
   contains?: ContentBody[];
@@ -159,6 +160,7 @@ export interface MethodBody {
   by_value?: { up_to?: Amounts; amount: Amounts }[];
   free_from?: Amounts;
   pick_up?: boolean;
+  telephone?: "asked" | "needed";
   [other: string]: unknown;
 }
 

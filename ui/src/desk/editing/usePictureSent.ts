@@ -25,5 +25,5 @@ export function usePictureSent(onKept: (name: string, file: File) => void) {
       ? sent.error.problem.detail
       : "It was not sent. Try again."
     : undefined;
-  return { send: sent.mutate, isPending: sent.isPending, trouble };
+  return { send: sent.mutate, sendOne: sent.mutateAsync, isPending: sent.isPending, trouble };
 }

@@ -79,6 +79,12 @@ export function Buyer({ of }: { of: Schemas["OrderView"]["buyer"] }) {
           <Lines lines={of.address} />
         </>
       ) : null}
+      {of.telephone ? (
+        <p>
+          Whoever brings it may call <a href={`tel:${of.telephone.replace(/[^+\d]/g, "")}`}>{of.telephone}</a>
+          .
+        </p>
+      ) : null}
       {of.company || of.tax_number ? (
         <p>
           Bought for {of.company ?? "a business"}

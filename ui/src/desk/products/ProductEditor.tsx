@@ -7,6 +7,7 @@ import { Body, Row, Section } from "../../kit/Sheet";
 import { Title } from "../../kit/fields/Title";
 import { AmountGrid } from "./AmountGrid";
 import { ArchivePart } from "../editing/ArchivePart";
+import { Categories } from "./Categories";
 import { Arrange } from "../editing/Arrange";
 import { Contents } from "./Contents";
 import { PictureField } from "./PictureField";
@@ -237,6 +238,12 @@ function Words({
           onChange={(value) => set("owner_name", value)}
           problem={problem("owner_name")}
           isDisabled={!mayWord}
+        />
+        <Categories
+          value={body.categories}
+          isDisabled={!mayConfigure}
+          problem={problem}
+          onChange={(value) => set("categories", value)}
         />
       </Row>
     </Section>

@@ -4,6 +4,7 @@ import { useParams } from "react-router";
 import { api, data, Refused, type Schemas } from "../../api/client";
 import { Button, LinkButton } from "../../kit/Button";
 import { FileButton } from "../../kit/fields/FileButton";
+import { PicturesButton } from "./PicturesButton";
 import { Notice } from "../../kit/Notice";
 import { Body, Section, Sheet, Table } from "../../kit/Sheet";
 import { ProductRooms, WithRooms } from "../room/StageRooms";
@@ -36,7 +37,7 @@ export function ProductsCsv() {
         <Body>
           <header>
             <h1>Products as CSV</h1>
-            <p className="quiet">One price a row, an amount column for each currency.</p>
+            <p className="quiet">One price or variant a row, an amount column for each currency.</p>
           </header>
           <p>
             <LinkButton href={`/desk/api/sites/${code}/products.csv`} download>
@@ -50,10 +51,14 @@ export function ProductsCsv() {
                 A cell left empty changes nothing, a hyphen clears what is there; what the file does not name
                 stays. You see what each row would do before anything is stored.
               </p>
+              <p className="quiet">
+                Pictures are named as their files are called. Send those along that are not here yet.
+              </p>
               <div>
                 <FileButton types={[".csv", "text/csv"]} onText={take}>
                   {file ? "Choose another file" : "Choose a file"}
-                </FileButton>
+                </FileButton>{" "}
+                <PicturesButton onSent={() => (file ? take(file.text, file.name) : undefined)} />
               </div>
               {error ? (
                 <Notice kind="error">
@@ -120,7 +125,7 @@ function Rows({ rows }: { rows: Schemas["CsvRow"][] }) {
           <tr>
             <th scope="col">Row</th>
             <th scope="col">Product</th>
-            <th scope="col">Price</th>
+            <th scope="col">Price or variant</th>
             <th scope="col">What it does</th>
           </tr>
         </thead>
@@ -129,7 +134,7 @@ function Rows({ rows }: { rows: Schemas["CsvRow"][] }) {
             <tr key={one.row}>
               <th scope="row">{one.row}</th>
               <td>{one.product}</td>
-              <td>{one.price}</td>
+              <td>{one.price || one.variant}</td>
               <td>
                 {EFFECTS[one.effect]}: {one.changes.join(", ") || "as it is"}
               </td>

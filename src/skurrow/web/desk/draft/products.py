@@ -60,6 +60,7 @@ class CsvRow(BaseModel):
     row: int
     product: str
     price: str
+    variant: str
     effect: Literal["new", "changed", "same"]
     changes: list[str]
 
@@ -134,7 +135,8 @@ async def import_products(body: CsvRequest, at: Configuring, context: Means) -> 
         change=change,
         done=body.seen is not None and not found.problems,
         rows=[
-            CsvRow(row=o.row, product=o.product, price=o.price, effect=o.effect, changes=o.changes) for o in found.rows
+            CsvRow(row=o.row, product=o.product, price=o.price, variant=o.variant, effect=o.effect, changes=o.changes)
+            for o in found.rows
         ],
         problems=[CsvProblem(row=o.row, column=o.column, message=o.message, remedy=o.remedy) for o in found.problems],
     )

@@ -82,6 +82,7 @@ class BoughtBy(BaseModel):
     address: list[str]
     parcel_to: list[str]
     delivery: str | None
+    telephone: str | None
     company: str | None
     tax_number: str | None
     number_answer: Literal["malformed", "valid", "invalid", "no_answer"] | None
@@ -286,6 +287,7 @@ def buyer_view(order: OrderRow) -> BoughtBy:
         address=written,
         parcel_to=to,
         delivery=sent.name if sent else None,
+        telephone=buyer.telephone,
         company=buyer.company,
         tax_number=buyer.tax_number,
         number_answer=check.answer,
