@@ -20,7 +20,7 @@ from skurrow.service.counter import baskets, buyer_password, opening, paying, se
 from skurrow.service.counter.baskets import Thing
 from skurrow.service.counter.visit import Choice, read_visit
 from skurrow.service.draft import pictures, products, releases
-from skurrow.service.orders import books, disputes, give_backs, refunds, transfers
+from skurrow.service.orders import books, disputes, give_backs, refunds, taking_out, transfers
 from skurrow.service.payments import gateways, reconciling
 from skurrow.service.people import members
 from skurrow.service.people.sign_in import Where
@@ -36,6 +36,7 @@ from tests.gateway.test_standin_cards import NUMBERS
 from tests.payments import payment_of
 from tests.service.living import buy, move, own_cards, subscription
 from tests.service.statements import camt
+from tests.service.tax.test_tax import buy as buy_plainly
 
 cards = own_cards
 
@@ -46,7 +47,7 @@ SITE_TABLES = [
     *("tax_number_checks", "number_series", "papers", "refunds", "clearings", "reconciliations", "disputes"),
     *("statements", "transfers", "reviews", "subscriptions", "subscription_events", "credits", "calendars"),
     *("account_links", "account_sessions", "account_passwords", "typed_passwords"),
-    *("stopped_parts", "selling_changes", "mailbox_collisions", "baskets", "give_backs"),
+    *("stopped_parts", "selling_changes", "mailbox_collisions", "baskets", "give_backs", "taken_out"),
 ]
 
 
@@ -100,6 +101,9 @@ async def test_without_a_site_the_application_sees_nothing_and_with_another_neit
     asked = [Asked(0, "1.00")]
     await refunds.refund(shop.context, shop.site_id, None, "test", order.code, uuid.uuid4(), asked, "1.00")
     story = await books.story(shop.context, shop.site_id, "test", order.code)
+    await buy_plainly(shop, expected="48.00", choice=Choice(variant="moss", delivery="collect"))
+    (other, _) = (await books.page(shop.context, shop.site_id, "test", None, "")).orders
+    await taking_out.take_out(shop.context, shop.site_id, other.code, shop.person_id)
     told = Dispute("d", "open", 100, "EUR", "other", shop.clock())
     (connection,) = await gateways.connected(shop.context, shop.site_id)
     await disputes.note_dispute(shop.context, shop.site_id, story.attempts[0].id, told, connection.id)

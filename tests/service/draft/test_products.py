@@ -8,13 +8,12 @@ from typing import Any, get_args
 import pytest
 from PIL import Image
 
-from skurrow.core.check.site import check_text
 from skurrow.core.problems import InvalidInput
 from skurrow.core.products.product_csv import Import, columns
 from skurrow.core.site.stand_in_buyers import CardBehaviour
 from skurrow.service.draft import catalogue, configuration, pictures, products
 from skurrow.service.refusals import Conflict, NotFound
-from tests.conftest import ROOT, Shop
+from tests.conftest import Shop
 from tests.service.draft.test_configuration import edit, part
 from tests.store.test_separation import picture
 
@@ -78,7 +77,7 @@ def table(*rows: dict[str, str], sep: str = ",") -> str:
 async def test_what_was_written_changes_nothing_when_it_is_read(shop: Shop) -> None:
     text = await products.to_csv(shop.context, shop.site_id)
     assert text.splitlines()[0].split(",") == columns(["EUR", "GBP", "USD", "JPY"])
-    demo = check_text((ROOT / "demo" / "site.yaml").read_text())
+    demo = (await configuration.draft(shop.context, shop.site_id)).edition.site
     assert len(text.splitlines()) == 1 + sum(len(one.prices) + len(one.variants) for one in demo.products)
     _, found = await read(shop, "\ufeff" + text)
     assert found.problems == []

@@ -241,7 +241,7 @@ async def settle(
             return "contradicted"
         await refunds.close_refund(db, site_id, row.id, "made", None, (outcome.reference, outcome.at), now, told_by)
         edition = await edition_at(context, db, site_id, order.change)
-        await _back_into_stock(book, edition, order, row)
+        await back_into_stock(book, edition, order, row)
         body = {"reference": outcome.reference, **money(row.amount, row.currency)}
         await record(context, db, site_id, row, "refund.made", body)
         charge = await _charge_of(book, order)
@@ -260,6 +260,15 @@ async def recover(context: Context, most: int = 20) -> int:
     async with siteless_transaction(context.pool) as db:
         claimed = await refunds.claim_open_refunds(db, context.now(), most)
     return await ask_about("refund", claimed, partial(_recover_one, context))
+
+
+async def back_into_stock(book: Book, edition: Edition, order: OrderRow, row: RefundRow, out: bool = False) -> None:
+    """Puts pieces back that a refund says came back; or takes them `out` again."""
+    lines = order.kept.quote.lines
+    back = [(lines[part["line"]], part["put_back"]) for part in row.parts if part["line"] is not None]
+    wanted = [(line.price, line.variant, pieces) for line, pieces in back if pieces and line.price in edition.prices]
+    for need in needs(edition, wanted):
+        await holds.put_back(book, need.product, need.variant, -need.quantity if out else need.quantity)
 
 
 # -- within -----------------------------------------------------------------------------------------------
@@ -371,14 +380,6 @@ async def _recover_one(context: Context, site_id: UUID, refund_id: UUID) -> None
     outcome = await gateway.look_up_refund(request) or await gateway.refund(request)
     done = await settle(context, site_id, row.id, outcome)
     _log.info("refund.recovered", refund=str(row.id), outcome=done, asks=row.asks)
-
-
-async def _back_into_stock(book: Book, edition: Edition, order: OrderRow, row: RefundRow) -> None:
-    lines = order.kept.quote.lines
-    back = [(lines[part["line"]], part["put_back"]) for part in row.parts if part["line"] is not None]
-    wanted = [(line.price, line.variant, pieces) for line, pieces in back if pieces and line.price in edition.prices]
-    for need in needs(edition, wanted):
-        await holds.put_back(book, need.product, need.variant, need.quantity)
 
 
 async def _contradicted(context: Context, book: Book, row: RefundRow, why: str) -> None:

@@ -15,6 +15,7 @@ from skurrow.service.context import Context
 from skurrow.service.draft import configuration
 from skurrow.service.payments.gateways import gateway_of
 from skurrow.service.refusals import Conflict, NotFound
+from skurrow.store import clearings
 from skurrow.store.book import Book
 from skurrow.store.claims import Claimed
 from skurrow.store.database import DATABASE_AWAY, site_transaction, siteless_transaction
@@ -121,10 +122,12 @@ async def _differences(
         if all((one.kind, one.key) != (known.kind, known.key) for known in ours)
     ]
     waiting = {(one.kind, one.key) for one in ours if not one.settled}
+    gone = await clearings.taken_out(book.db, book.site_id, keys) if book.mode == "test" else set[str]()
     there = [
         Booked(one.kind, _key(one), one.amount, one.currency)
         for one in theirs
-        if (one.kind, _key(one)) not in waiting  # recovery asks about it, and settles it
+        # what waits is asked about by recovery, which settles it
+        if (one.kind, _key(one)) not in waiting and _key(one) not in gone
     ]
     return compared([_booked(one) for one in ours if one.settled], there)
 

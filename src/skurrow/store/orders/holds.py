@@ -175,6 +175,17 @@ async def give_back(book: Book, order_id: UUID) -> None:
     )
 
 
+async def unsold(book: Book, order_id: UUID) -> None:
+    """What an order has bought is only held again, as if it had not been paid yet: it is taken out of the test book."""
+    parameters = {"site": book.site_id, "mode": book.mode, "order": order_id}
+    for statement in ("update stock_holds set state = 'held'", "update coupon_uses set state = 'held'"):
+        await run(
+            book.db,
+            statement + " where site_id = %(site)s and mode = %(mode)s and order_id = %(order)s and mode = 'test'",
+            parameters,
+        )
+
+
 async def hold_until(book: Book, order_id: UUID, until: datetime | None) -> None:
     """Until when an order holds what it holds; None: until it is decided."""
     parameters = {"site": book.site_id, "mode": book.mode, "order": order_id, "until": until}

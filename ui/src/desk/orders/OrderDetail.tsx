@@ -14,6 +14,7 @@ import { inWords } from "./orderWords";
 import { clock, whenInFull } from "../../kit/format/when";
 import { Parcel } from "./Parcel";
 import { Refunds } from "./Refunds";
+import { TakeOut } from "./TakeOut";
 
 const Story = styled.ol`
   list-style: none;
@@ -87,6 +88,7 @@ export function OrderDetail({ code, mode, orderCode }: { code: string; mode: Mod
           ))}
         </Story>
       </Section>
+      {mode === "test" ? <TakeOut code={code} found={found} /> : null}
     </Body>
   );
 }

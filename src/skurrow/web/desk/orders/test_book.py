@@ -1,4 +1,4 @@
-"""The test book as a whole, and clearing it."""
+"""The test book as a whole, clearing it, and taking one sale out of it."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ from datetime import datetime
 
 from pydantic import BaseModel
 
-from skurrow.service.orders import books
+from skurrow.service.orders import books, taking_out
 from skurrow.web.access import Configuring, Means, Site
 from skurrow.web.routes import desk_router
 
@@ -45,3 +45,9 @@ async def show_test_book(at: Site, context: Means) -> TestBookView:
 async def clear_test_book(at: Configuring, context: Means) -> Cleared:
     """Clears the test book at one stroke: every test order with all that hangs on it, and nothing else."""
     return Cleared(orders=await books.clear_test_book(context, at.site_id, at.person.id))
+
+
+@router.delete("/sites/{site}/test-book/{code}")
+async def take_out_test_sale(code: str, at: Configuring, context: Means) -> Cleared:
+    """Takes one sale out of the test book: its order, what that began, and all that hangs on them."""
+    return Cleared(orders=await taking_out.take_out(context, at.site_id, code, at.person.id))
