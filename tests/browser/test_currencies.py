@@ -39,6 +39,10 @@ BUYERS = {
     "elsewhere": "Whose card is from elsewhere",
     "slow": "Whose bank takes its time",
     "cut": "Whose connection is cut",
+    "approval": "Whose bank asks for approval",
+    "wallet": "Who pays off-site, by wallet",
+    "transfer": "Who pays by bank transfer",
+    "returning": "Who has bought before",
 }
 
 
@@ -62,6 +66,8 @@ def test_the_demo_has_no_other_stand_in_buyers(developer: Page, running: Running
 @pytest.mark.apart
 def test_every_stand_in_buyer_pays_what_their_tape_shows(developer: Page, running: Running) -> None:
     for buyer, name in BUYERS.items():
+        if buyer in WAYS:
+            continue  # below: they leave for windows of their own, or wait
         go(developer, running, f"checkouts/marbling?buyer={buyer}")
         strip = developer.get_by_role("region", name=f"Tape for {name}")
         expect(strip).to_contain_text("Marbling, complete, draft")  # before the sheet is there, another price's stands
@@ -73,6 +79,9 @@ def test_every_stand_in_buyer_pays_what_their_tape_shows(developer: Page, runnin
         email = filled_in(counter)
         expect(counter.get_by_role("button", name=re.compile(f" · {re.escape(promised)}$"))).to_be_visible()
         press_pay(counter)
+        if buyer == "approval":
+            bank = counter.frame_locator('iframe[title="Approval by your bank"]')
+            bank.get_by_role("button", name="Approve").click()
         if buyer == "no-funds":
             expect(counter.get_by_text("not enough money in the account")).to_be_visible()
             assert running.rows("select 1 from orders where buyer->>'email' = %s and state = 'paid'", email) == []
@@ -80,6 +89,54 @@ def test_every_stand_in_buyer_pays_what_their_tape_shows(developer: Page, runnin
             continue
         expect(counter.get_by_role("heading", name="Thank you")).to_be_visible(timeout=60_000)
         everywhere_the_same(running, email, promised)
+
+
+WAYS = {"wallet": "Stand-in Wallet", "transfer": "Bank transfer"}
+"""How these buyers pay, which is chosen for them."""
+
+
+def test_who_pays_by_wallet_and_by_transfer_pays_what_their_tape_shows(developer: Page, running: Running) -> None:
+    for buyer in WAYS:
+        go(developer, running, f"checkouts/marbling?preview=desktop&buyer={buyer}")
+        row = developer.get_by_role("region", name=f"Tape for {BUYERS[buyer]}").locator('[data-row="due"]')
+        expect(row).to_have_text(re.compile(r"^[A-Z]{3} [\d,.]+$"))
+        promised = str(row.text_content())
+        with developer.expect_popup() as opened:
+            developer.get_by_role("link", name="In a window of its own").click()
+        page = opened.value
+        email = page.get_by_label("Email").input_value()
+        expect(page.get_by_role("radio", name=WAYS[buyer])).to_be_checked()
+        expect(page.get_by_role("button", name=re.compile(f" · {re.escape(promised)}$"))).to_be_visible()
+        press_pay(page)
+        if buyer == "wallet":
+            page.get_by_role("button", name="Pay", exact=True).click()
+            expect(page.get_by_role("heading", name="Thank you")).to_be_visible()
+            everywhere_the_same(running, email, promised)
+        else:
+            expect(page.get_by_role("heading", name="Your order stands")).to_be_visible()
+            expect(page.get_by_text(promised).first).to_be_visible()
+            subject = "please transfer €79.00"
+            assert promised == "EUR 79.00"
+            assert "Please transfer €79.00 until" in mail(running, email, subject)
+        page.close()
+
+
+def test_the_page_after_paying_is_looked_at_without_paying(developer: Page, running: Running) -> None:
+    ((before,),) = running.rows("select count(*) from orders")
+    go(developer, running, "checkouts/kit?preview=phone&buyer=ghent")
+    developer.get_by_label("Which page").select_option("After paying")
+    page = developer.frame_locator('iframe[title^="Preview"]')
+    expect(page.get_by_role("heading", name="Thank you, Lieve Aerden")).to_be_visible()
+    expect(page.get_by_text("Coptic stitch kit, Moss")).to_be_visible()
+    with developer.expect_download() as paper:
+        page.get_by_role("link", name=re.compile("Your invoice TEST-")).click()
+    assert paper.value.suggested_filename.endswith(".pdf")
+    developer.get_by_label("Which page").select_option("After ordering: Bank transfer")
+    expect(page.get_by_role("heading", name="Your order stands, Lieve Aerden")).to_be_visible()
+    expect(page.get_by_text("Account (IBAN)")).to_be_visible()
+    developer.get_by_role("button", name="Begin anew").click()
+    expect(page.get_by_label("Email")).to_have_value("workshop@standin.example")
+    assert running.rows("select count(*) from orders") == [(before,)]
 
 
 def filled_in(counter: FrameLocator) -> str:

@@ -14,8 +14,8 @@ from skurrow.core.tape.tape import Toll
 
 
 def toll(percent: str = "2.9", fixed: str = "0.30", **more: Any) -> Toll:
-    """A connected card gateway at the usual fee, taking the base currency."""
-    usable = Usable("standin-cards", "Card", **{"currencies": ("EUR",), **more})
+    """A connected gateway, for cards and at the usual fee unless it is said otherwise, taking the base currency."""
+    usable = Usable(**{"gateway": "standin-cards", "label": "Card", "currencies": ("EUR",), **more})
     return Toll(usable, Tariff(Decimal(percent), fixed, Decimal("1.5"), Decimal(1), "0", "EUR"))
 
 

@@ -8,6 +8,8 @@ _SENTENCES = {
     "way_country": "Not offered in {country}.",
     "way_currency": "Not offered for {currency}.",
     "way_takes_no": "It takes no {currency}.",
+    "way_not_connected": "It is not connected, or not offered here.",
+    "way_not_theirs": "They cannot pay with {way}: {why}",
     "way_below": "Only from {limit} on.",
     "way_above": "Only up to {limit}.",
     "way_no_later": "It cannot charge again later.",

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from skurrow.core.draft.review import MOST_CHECKOUTS, review
 from skurrow.core.edition import Edition
-from skurrow.core.order import Buyer, Item, Order
+from skurrow.core.order import Buyer, Customer, Item, Order
 from skurrow.core.quote.quote import quote
 from skurrow.core.site.stand_in_buyers import StandInBuyer
 from skurrow.core.tape.tape import Tape, Wanted, future, tape
@@ -203,3 +203,37 @@ def test_a_review_tells_of_later_charges_and_of_every_choice() -> None:
             "EUR 0.00, tax 0.00, then 240.00 on 17 Dec 2026 and 1 more",
         ),
     ]
+
+
+WALLET = toll("1.0", "0.10", gateway="wallet", label="Wallet")
+
+
+@pytest.mark.parametrize(
+    ("pays_with", "fee", "notes"),
+    [
+        (None, "Card fee 2.9 % + 0.30", ()),
+        ("wallet", "Wallet fee 1.0 % + 0.10", ()),
+        (
+            "transfer",
+            "Card fee 2.9 % + 0.30",
+            ("They cannot pay with transfer: It is not connected, or not offered here.",),
+        ),
+    ],
+)
+def test_what_is_kept_is_reckoned_for_the_way_that_they_choose(
+    pays_with: str | None, fee: str, notes: tuple[str, ...]
+) -> None:
+    one = tape(edition(), Wanted("kit"), "EUR", Buyer(country="NL"), NOW, [*FEE, WALLET], False, pays_with)
+    assert [row.label for row in one.rows if row.kind == "fee"] == [fee]
+    assert one.notes == notes
+
+
+def test_what_is_for_new_customers_is_not_for_who_has_bought_before() -> None:
+    site = sold(coupons=[{"id": "WELCOME", "percent": "10", "customer": "new"}])
+
+    def off(customer: Customer | None) -> list[str]:
+        one = tape(site, Wanted("kit", coupons=("WELCOME",)), "EUR", Buyer(country="NL"), NOW, customer=customer)
+        return [row.amount for row in one.rows if row.kind == "discount"]
+
+    assert off(None) == off(Customer(orders=0)) != []
+    assert off(Customer(orders=1)) == []

@@ -228,7 +228,7 @@ async def test_a_long_review_is_cut_and_says_so(shop: Shop, monkeypatch: pytest.
     told = await releases.look_through(shop.context, shop.site_id)
     assert (len(told.parts), told.more_parts) == (4, 26)
     assert all(one.new for one in told.parts)
-    assert len(told.buyers.buyers) == 12
+    assert len(told.buyers.buyers) == 16
 
 
 async def test_edits_are_told_with_who_and_what(shop: Shop) -> None:

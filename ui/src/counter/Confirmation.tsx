@@ -106,9 +106,10 @@ type Mine = Schemas["PersonalView"];
 
 /** What only the buyer is shown: in the browser in which it was bought, for a day, and by a link that was mailed.
  * Undefined until that is known. */
-function usePersonal({ checkout }: ConfirmationBoot): Mine | undefined {
-  const [mine, setMine] = useState<Mine>();
+function usePersonal({ checkout, mine: given }: ConfirmationBoot): Mine | undefined {
+  const [mine, setMine] = useState(given);
   useEffect(() => {
+    if (given) return;
     const nobody = { name: null, email: null, papers: [] };
     const token = window.location.pathname.split("/")[2] ?? "";
     const key = keyOfPage();
@@ -122,7 +123,7 @@ function usePersonal({ checkout }: ConfirmationBoot): Mine | undefined {
           )
         : Promise.resolve(nobody);
     asked.then(setMine, () => setMine(nobody));
-  }, [checkout]);
+  }, [checkout, given]);
   return mine;
 }
 

@@ -48,6 +48,8 @@ export interface ConfirmationBoot {
   amount: string;
   quote: Quote;
   promises: { name: string; until: string }[];
+  /** Whose it is, where the page is only looked at at the desk. */
+  mine?: Schemas["PersonalView"];
 }
 
 interface OwnPage {

@@ -11,7 +11,7 @@ from datetime import datetime
 from typing import Literal
 
 from skurrow.core.edition import Edition
-from skurrow.core.order import Buyer
+from skurrow.core.order import Buyer, Customer
 from skurrow.core.site.checkouts import Checkout
 from skurrow.core.site.stand_in_buyers import StandInBuyer
 from skurrow.core.tape.tape import tape, wanted_of
@@ -82,6 +82,11 @@ def as_buyer(buyer: StandInBuyer) -> Buyer:
     )
 
 
+def as_customer(buyer: StandInBuyer) -> Customer | None:
+    """What a stand-in buyer has bought before."""
+    return Customer(orders=1) if buyer.returning else None
+
+
 def _all_checkouts(before: Edition | None, after: Edition) -> list[str]:
     known = before.checkouts if before else {}
     return [*after.checkouts, *(name for name in known if name not in after.checkouts)]
@@ -113,7 +118,7 @@ def _outcome(
     price, variant = choice
     wanted = wanted_of(edition.prices[price], buyer.currency, variant=variant)
     wanted = replace(wanted, own_discount=edition.own_discount(checkout, buyer.currency))
-    made = tape(edition, wanted, buyer.currency, as_buyer(buyer), at)
+    made = tape(edition, wanted, buyer.currency, as_buyer(buyer), at, customer=as_customer(buyer))
     if made.problems:
         return "cannot buy", None
     due = next(row.amount for row in made.rows if row.kind == "due")

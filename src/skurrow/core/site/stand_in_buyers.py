@@ -32,7 +32,8 @@ class StandInBuyer(Listed):
     """An invented buyer for whom tapes are made out and tests are bought; real buyers never meet one.
 
     `name` is what the desk calls them; `person` and `email` are what they type at the counter; `card` is how their
-    card behaves.
+    card behaves. `pays_with` is the gateway that they choose where it is offered (None: the first); one who is
+    `returning` has bought before.
     """
 
     id: Code
@@ -52,4 +53,6 @@ class StandInBuyer(Listed):
         Annotated[str, StringConstraints(strip_whitespace=True, max_length=30), AfterValidator(one_line)] | None
     ) = None
     card: CardBehaviour = "approved"
+    pays_with: Code | None = None
+    returning: bool = False
     screen: Literal["desktop", "phone"] = "desktop"

@@ -16,7 +16,7 @@ from typing import Literal
 from skurrow.core.durations import day_words
 from skurrow.core.edition import Edition, PricedProduct
 from skurrow.core.money import amount_writer, format_amount
-from skurrow.core.order import Buyer, Item, Order, OwnDiscount, QuoteRefused
+from skurrow.core.order import Buyer, Customer, Item, Order, OwnDiscount, QuoteRefused
 from skurrow.core.payments.costs import Tariff, cost
 from skurrow.core.payments.ways import Sale, Usable, offers
 from skurrow.core.problems import Problem
@@ -88,10 +88,13 @@ def tape(
     at: datetime,
     tolls: Sequence[Toll] = (),
     card_abroad: bool = False,
+    pays_with: str | None = None,
+    customer: Customer | None = None,
 ) -> Tape:
     """What is wanted costs a buyer at an instant, in rows: today's, and the later charges by day.
 
-    What is kept is reckoned for the first of the connected gateways that the buyer could pay with.
+    What is kept is reckoned for the gateway that the buyer `pays_with`, or the first of the connected ones that they
+    could pay with; of the `customer` counts what they have bought before.
     """
     item = Item(
         price=wanted.price,
@@ -103,7 +106,15 @@ def tape(
     try:
         ways = ways_of(edition, [edition.prices[wanted.price]], buyer)
         way = way_chosen(ways, wanted.delivery)
-        order = Order(at=at, currency=currency, items=[item], coupons=list(wanted.coupons), buyer=buyer, delivery=way)
+        order = Order(
+            at=at,
+            currency=currency,
+            items=[item],
+            coupons=list(wanted.coupons),
+            buyer=buyer,
+            delivery=way,
+            customer=customer,
+        )
         quoted = quote(edition, order)
     except QuoteRefused as refused:
         return Tape(currency, (), (), tuple(refused.problems))
@@ -125,7 +136,7 @@ def tape(
     if tolls and quoted.due_today:
         collected = any(one.id == way and one.method.pick_up for one in ways)
         sale = Sale(buyer.country, currency, quoted.due_today, False, collected)
-        more, note = _fee_rows(edition, quoted, tolls, sale, card_abroad)
+        more, note = _fee_rows(edition, quoted, tolls, sale, card_abroad, pays_with)
         rows += more
         notes += note
     rows += _later_rows(quoted)
@@ -211,15 +222,21 @@ def tax_label(name: str, rate: Decimal, place: str, treatment: str, included: bo
 
 
 def _fee_rows(
-    edition: Edition, quoted: Quote, tolls: Sequence[Toll], sale: Sale, abroad: bool
+    edition: Edition, quoted: Quote, tolls: Sequence[Toll], sale: Sale, abroad: bool, pays_with: str | None
 ) -> tuple[list[TapeRow], list[str]]:
-    """What the gateway that the buyer meets first takes of the charge, and what is left of it after tax; or a note
-    that none of the connected ones can be paid with."""
+    """What the gateway takes of the charge that the buyer chooses, or meets first, and what is left of it after tax;
+    with a note where theirs cannot be paid with, or none of the connected ones."""
     offered = offers(edition, [toll.usable for toll in tolls], sale)
-    offer = next((one for one in offered if one.why_not is None), None)
-    if offer is None:
+    fitting = [one for one in offered if one.why_not is None]
+    if not fitting:
         why = " ".join(f"{one.label}: {one.why_not}" for one in offered)
         return [], [sentence("nobody_can_pay", why=why)]
+    offer = next((one for one in fitting if one.gateway == pays_with), fitting[0])
+    notes = []
+    if pays_with is not None and offer.gateway != pays_with:
+        theirs = next((one for one in offered if one.gateway == pays_with), None)
+        why = theirs.why_not if theirs is not None and theirs.why_not else sentence("way_not_connected")
+        notes = [sentence("way_not_theirs", way=theirs.label if theirs else pays_with, why=why)]
     tariff = next(toll.tariff for toll in tolls if toll.usable.gateway == offer.gateway)
     taken, money = cost(tariff, quoted.due_today, quoted.currency, abroad), amount_writer(quoted.currency)
     rows = []
@@ -233,4 +250,4 @@ def _fee_rows(
         rows.append(TapeRow("fee", "fee", label, money(taken.takes), (sentence("fee"), *more)))
     keeps = quoted.due_today - taken.takes - quoted.tax_total
     rows.append(TapeRow("keep", "keep", "You keep", money(keeps), (sentence("keep"),)))
-    return rows, []
+    return rows, notes

@@ -48,6 +48,7 @@ class Filled:
     region: str | None = None
     postal_code: str | None = None
     tax_number: str | None = None
+    way: str | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -85,10 +86,8 @@ class Counter:
 
 async def open_preview(context: Context, token: str) -> Counter:
     """Begins a test visit of a stand-in buyer, as the desk has put it into a token. Raises NotFound, Closed."""
-    data = context.signer.read("preview", token)
-    if data is None or context.now() - datetime.fromisoformat(data["t"]) > PREVIEW_LIFE:
-        raise NotFound("there is no such preview")
-    site_id = UUID(data["s"])
+    found = previewed(context, token)
+    site_id, buyer = found.site_id, found.buyer
     async with site_transaction(context.pool, site_id) as db:
         book = Book(db, site_id, "test")
         site = await sites.site(db, site_id)
@@ -96,39 +95,58 @@ async def open_preview(context: Context, token: str) -> Counter:
             raise NotFound("there is no such site")
         change, release = await met(book)
         edition = await edition_at(context, db, site.id, change)
-        if data["c"] not in edition.checkouts:
+        if found.checkout not in edition.checkouts:
             raise NotFound("there is no such checkout")
-        checkout = edition.checkouts[data["c"]]
+        checkout = edition.checkouts[found.checkout]
         connected = await connections_at(book, checkout)
         held = filled_basket(edition, checkout)
         left = await left_at(book, edition, shown_at(checkout, held))
         there = await calendars.of_book(context, book)
     if not connected:
         raise Closed("No gateway is connected for test. Connect one under Payments to try the checkout.")
-    currency = data["u"] if data["u"] in edition.currencies else None
+    currency = buyer.currency if buyer.currency in edition.currencies else None
     visit = Visit(
-        context.new_id(), site.id, data["c"], "test", change, release, context.now(), currency, None, PREVIEWING
+        context.new_id(), site.id, checkout.id, "test", change, release, context.now(), currency, None, PREVIEWING
     )
-    counter = counter_of(there, visit, edition, connected, left, held, card=data["k"])
-    return replace(counter, filled=Filled(data["e"], data["n"], data["l"], data.get("r"), data.get("z"), data.get("x")))
+    counter = counter_of(there, visit, edition, connected, left, held, card=buyer.card)
+    filled = Filled(
+        email=buyer.email,
+        name=buyer.person,
+        country=buyer.country,
+        region=buyer.region,
+        postal_code=buyer.postal_code,
+        tax_number=buyer.tax_number if buyer.business else None,
+        way=buyer.pays_with,
+    )
+    return replace(counter, filled=filled)
+
+
+@dataclass(frozen=True, slots=True)
+class Previewed:
+    """A checkout of a site, and the stand-in buyer before whom it is opened."""
+
+    site_id: UUID
+    checkout: str
+    buyer: StandInBuyer
 
 
 def preview_token(context: Context, site_id: UUID, checkout_id: str, buyer: StandInBuyer) -> str:
-    """What opens a checkout for a stand-in buyer."""
+    """What opens a checkout for a stand-in buyer, as they are or were changed in place."""
     data = {
         "s": str(site_id),
         "c": checkout_id,
-        "e": buyer.email,
-        "n": buyer.person,
-        "l": buyer.country,
-        "u": buyer.currency,
-        "r": buyer.region,
-        "z": buyer.postal_code,
-        "x": buyer.tax_number if buyer.business else None,
-        "k": buyer.card,
+        "b": buyer.model_dump(mode="json", exclude_defaults=True),
         "t": context.now().isoformat(timespec="seconds"),
     }
     return context.signer.sign("preview", data)
+
+
+def previewed(context: Context, token: str) -> Previewed:
+    """What such a token opens. Raises NotFound for one that is not ours, or too old."""
+    data = context.signer.read("preview", token)
+    if data is None or context.now() - datetime.fromisoformat(data["t"]) > PREVIEW_LIFE:
+        raise NotFound("there is no such preview")
+    return Previewed(UUID(data["s"]), data["c"], StandInBuyer.model_validate(data["b"]))
 
 
 async def open_counter(

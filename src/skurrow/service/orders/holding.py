@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from uuid import UUID
 
 from skurrow.core.edition import Edition
+from skurrow.core.mailboxes import mailbox
 from skurrow.core.products.stock import needs, stocks_of
 from skurrow.store.book import Book
 from skurrow.store.orders import holds, orders
@@ -94,7 +95,14 @@ async def known_of(book: Book, edition: Edition, customer: str, asked: Iterable[
     paid = 0
     if customer and any(edition.coupons[name].coupon.customer == "new" for name in names):
         paid = await orders.paid_by(book, customer)
+        if book.mode == "test" and _is_returning(edition, customer):
+            paid = max(paid, 1)
     return KnownCustomer(await _used_up(book, edition, customer, names), paid)
+
+
+def _is_returning(edition: Edition, customer: str) -> bool:
+    """Whether a customer of the test book is a stand-in buyer who has bought before, by what the site says of them."""
+    return any(one.returning and mailbox(one.email) == customer for one in edition.site.stand_in_buyers)
 
 
 async def _used_up(book: Book, edition: Edition, customer: str, names: list[str]) -> frozenset[str]:

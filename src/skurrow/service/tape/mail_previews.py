@@ -2,31 +2,23 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from datetime import date, datetime, timedelta
 from typing import Any
 from uuid import UUID
 
-from skurrow.core.draft.review import as_buyer
 from skurrow.core.edition import Edition, PricedProduct
 from skurrow.core.money import parse_amount
-from skurrow.core.order import Item, Order, QuoteRefused
 from skurrow.core.papers.paper import PaperKind
 from skurrow.core.papers.papers import kind_for
-from skurrow.core.quote.delivery_choices import way_chosen, ways_of
-from skurrow.core.quote.kept import KeptBuyer
-from skurrow.core.quote.quote import quote
 from skurrow.core.site.mails import ABOUT, said
-from skurrow.core.site.stand_in_buyers import StandInBuyer
 from skurrow.core.subscriptions import life as core
 from skurrow.core.subscriptions.life import Life
 from skurrow.core.subscriptions.terms import Terms
-from skurrow.core.tape.tape import wanted_of
 from skurrow.gateway.registry import account_from
 from skurrow.service import calendars, limits
 from skurrow.service.context import Context
-from skurrow.service.counter.placing import planned
 from skurrow.service.limits import TRIALS
 from skurrow.service.mail import mail, mail_pictures
 from skurrow.service.mail.letters import Letter, account_address, hello, sign_in
@@ -36,14 +28,13 @@ from skurrow.service.orders.transfer_slips import to_whom
 from skurrow.service.refusals import NotFound
 from skurrow.service.subscriptions import subscription_mail
 from skurrow.service.subscriptions.happenings import SAY_NEXT
+from skurrow.service.tape.invented import CODE, ENDING, invented
 from skurrow.service.tape.tapes import REAL, real_buyer
 from skurrow.store.database import site_transaction
 from skurrow.store.draft import sites
 from skurrow.store.orders.orders import OrderRow
 from skurrow.store.subscriptions.subscriptions import SubscriptionRow
 
-_CODE = "EXAMPLE2"
-_ENDING = "0000"
 _PAPERS: dict[PaperKind, str] = {"invoice": "Invoice", "receipt": "Receipt", "credit_note": "Credit note"}
 _ON_TRIAL = (
     "This is a trial of a mail, about a sale that never was. What it says is attached comes with a real one, and its "
@@ -139,10 +130,10 @@ async def _made(
     if about.group == "account":
         letter = sign_in(edition, language, hello(language, who.person), account)
         return _Made(edition, letter, who.email, [], "")
-    order = _invented(edition, who, at, language, _fitting(edition, kind, price), context.new_id)
+    order = invented(edition, who, at, language, _fitting(edition, kind, price), context.new_id)
     sale = _Sale(edition, order, at, account)
     transfer = next((one for one in seen.connected if one["adapter"] == "transfer"), None)
-    slip = None if transfer is None else to_whom(account_from(transfer["account"]).details, _CODE)
+    slip = None if transfer is None else to_whom(account_from(transfer["account"]).details, CODE)
     if about.group == "orders":
         told = _told(sale, kind, slip)
         letter = order_mail.letter_of(edition, order, kind, told, account, account)
@@ -180,59 +171,6 @@ def _fitting(edition: Edition, kind: str, asked: str | None) -> Iterator[PricedP
         what = words.get(group if group == "orders" else kind, "by subscription")
         raise NotFound(f"nothing is sold {what} yet: until then this mail is not sent")
     return iter(found)
-
-
-def _invented(
-    edition: Edition,
-    who: StandInBuyer,
-    at: datetime,
-    language: str,
-    prices: Iterator[PricedProduct],
-    new_id: Callable[[], UUID],
-) -> OrderRow:
-    """A paid order of the first of these prices that the buyer can have. Raises NotFound where they can have none."""
-    buyer = as_buyer(who)
-    for priced in prices:
-        variant = next(iter(priced.variants), None)
-        wanted = wanted_of(priced, who.currency, None, variant)
-        item = Item(price=wanted.price, quantity=wanted.quantity, variant=variant, chosen=wanted.chosen)
-        try:
-            way = way_chosen(ways_of(edition, [priced], buyer), None)
-            quoted = quote(edition, Order(at=at, currency=who.currency, items=[item], buyer=buyer, delivery=way))
-        except QuoteRefused:
-            continue
-        kept = KeptBuyer(
-            email=who.email,
-            name=who.person,
-            country=who.country,
-            address={"street": "Invented Street 1", "city": "Anywhere", "postal_code": who.postal_code or "1000"},
-            language=language,
-            business=who.business,
-            company=f"{who.person} & Co" if who.business else None,
-        )
-        begins = planned(edition, quoted, way)
-        return OrderRow(
-            id=new_id(),
-            mode="test",
-            visit=new_id(),
-            code=_CODE,
-            checkout_id="",
-            change=0,
-            release=None,
-            state="paid",
-            buyer=kept.model_dump(mode="json", exclude_defaults=True),
-            currency=quoted.currency,
-            total=quoted.due_today,
-            quote=quoted.as_json(),
-            created_at=at,
-            paid_at=at,
-            wanted={
-                "items": [item.model_dump(mode="json", exclude_none=True)],
-                **({"delivery": way} if way else {}),
-                **({"subscriptions": begins} if begins else {}),
-            },
-        )
-    raise NotFound(f"{who.person} can buy nothing that this mail could be about")
 
 
 def _told(sale: _Sale, kind: str, slip: tuple[str, str, str] | None) -> Told:
@@ -273,7 +211,7 @@ def _of_subscription(sale: _Sale, kind: str) -> Letter:
     row = SubscriptionRow(
         id=order.id,
         mode="test",
-        code=_CODE,
+        code=CODE,
         order_id=order.id,
         change=0,
         release=None,
@@ -282,7 +220,7 @@ def _of_subscription(sale: _Sale, kind: str) -> Letter:
         buyer=order.buyer,
         connection_id=None,
         sealed_on_file=None if kind == "trial_ends_without_card" else b"none",
-        card_ending=_ENDING,
+        card_ending=ENDING,
         product=life.terms.product,
         price=life.terms.price,
         ladder=False,

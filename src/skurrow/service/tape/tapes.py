@@ -11,7 +11,7 @@ from zoneinfo import ZoneInfo
 
 from skurrow.core.countries import COUNTRIES
 from skurrow.core.draft.parts import can_apply, with_part
-from skurrow.core.draft.review import as_buyer
+from skurrow.core.draft.review import as_buyer, as_customer
 from skurrow.core.edition import Edition, PricedProduct
 from skurrow.core.order import OwnDiscount
 from skurrow.core.problems import InvalidInput, Problem
@@ -28,6 +28,9 @@ from skurrow.service.payments import ways
 from skurrow.service.refusals import NotFound
 from skurrow.store.database import site_transaction
 from skurrow.store.draft import sites
+
+TEST: Mode = "test"
+LIVE: Mode = "live"
 
 REAL = "real"
 """Stands where a stand-in buyer's id would, for real buyers."""
@@ -56,8 +59,8 @@ class Unsaved:
 
 @dataclass(frozen=True, slots=True)
 class BuyerTape:
-    """A tape, the buyer it is made out to with what was changed in place, the day, and the release where it is of
-    one."""
+    """A tape, the buyer it is made out to with what was changed in place, the day, the release where it is of one,
+    and what the way to pay is called that they choose."""
 
     asked: str
     buyer: StandInBuyer
@@ -65,6 +68,7 @@ class BuyerTape:
     release: int | None
     mode: Mode
     tape: Tape
+    way: str | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -152,12 +156,11 @@ async def tapes(
             coupons=tuple(c for c in wanted.coupons if c in of.coupons),
             own_discount=_off_at(of, about, buyer.currency),
         )
-        rows = tape(of, here, buyer.currency, as_buyer(buyer), at, taken, abroad)
-        made.append(
-            BuyerTape(
-                choice.id, buyer, at.date(), seen.release_number if real else None, "live" if real else "test", rows
-            )
-        )
+        customer = as_customer(buyer)
+        rows = tape(of, here, buyer.currency, as_buyer(buyer), at, taken, abroad, buyer.pays_with, customer)
+        way = _called(of, buyer.pays_with)
+        release, mode = (seen.release_number if real else None), (LIVE if real else TEST)
+        made.append(BuyerTape(choice.id, buyer, at.date(), release, mode, rows, way))
     told = beside(edition, priced.product, about, there.book_now())
     return Tapes(state.change, priced, wanted, choices, made, problems, edition, told)
 
@@ -219,6 +222,13 @@ def _off_at(edition: Edition, about: tuple[str, str] | None, currency: str) -> O
     kind, name = about or ("", "")
     checkout = edition.checkouts.get(name) if kind == "checkout" else None
     return None if checkout is None else edition.own_discount(checkout, currency)
+
+
+def _called(edition: Edition, gateway: str | None) -> str | None:
+    """What buyers read for a gateway; a site may name one that no release of ours knows."""
+    if gateway is None or ways.kind_of_known(gateway) is None:
+        return gateway
+    return ways.shown_as(edition, gateway)[0]
 
 
 def _takes(edition: Edition, about: tuple[str, str] | None, gateway: str) -> bool:

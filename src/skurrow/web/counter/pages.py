@@ -19,11 +19,12 @@ from skurrow.service.counter.confirmation import confirmation as paid_page
 from skurrow.service.counter.opening import Counter
 from skurrow.service.draft import pictures
 from skurrow.service.refusals import Closed, NotFound
+from skurrow.service.tape.confirmation_previews import after_paying, paper_after_paying
 from skurrow.store import database
 from skurrow.web import pages
 from skurrow.web.access import Means, address_of
 from skurrow.web.counter.showing import counter_view
-from skurrow.web.counter.views import QuoteView
+from skurrow.web.counter.views import ConfirmedPaper, PersonalView, QuoteView
 from skurrow.web.counter.whence import guessed_country
 from skurrow.web.files import FileKind, paper_file
 from skurrow.web.pages import BUILT
@@ -93,6 +94,38 @@ async def preview_page(token: str, context: Means) -> Response:
     return pages.counter(boot, view.heading, 200, _origins(counter), [context.settings.desk_url])
 
 
+@router.get("/preview/{token}/thanks", include_in_schema=False)
+async def preview_of_confirmation(
+    token: str, context: Means, way: Annotated[str | None, Query(max_length=60)] = None
+) -> Response:
+    """The page after paying, of an invented sale, or after ordering with a `way` that waits for the buyer's money."""
+    try:
+        found, mine = await after_paying(context, token, way)
+    except NotFound:
+        return pages.counter({"page": "unknown"}, "No such preview", 404)
+    except database.DATABASE_AWAY:
+        return away()
+    papers = [
+        ConfirmedPaper(kind=one.kind.replace("_", " "), number=one.number, pdf=f"/preview/{token}/paper.pdf", ubl=None)
+        for one in mine.papers
+    ]
+    shown = PersonalView(name=mine.name, email=mine.email, papers=papers)
+    boot = {**_confirmation_boot(context, found), "mine": shown.model_dump(mode="json")}
+    return pages.counter(boot, f"Thank you · {found.shop.name}", 200, [], [context.settings.desk_url])
+
+
+@router.get("/preview/{token}/paper.pdf", include_in_schema=False)
+async def preview_of_paper(token: str, context: Means) -> Response:
+    """The paper of the same sale."""
+    try:
+        site_id, paper = await paper_after_paying(context, token)
+        return await paper_file(context, site_id, paper, "pdf")
+    except NotFound:
+        return pages.counter({"page": "unknown"}, "No such paper", 404)
+    except database.DATABASE_AWAY:
+        return away()
+
+
 @router.get("/thanks/{token}", include_in_schema=False)
 async def confirmation_page(token: str, context: Means) -> Response:
     """The confirmation of a paid order; worth keeping, so its address lasts."""
@@ -102,28 +135,7 @@ async def confirmation_page(token: str, context: Means) -> Response:
         return pages.counter({"page": "unknown"}, "No such page", 404)
     except database.DATABASE_AWAY:
         return away()
-    order = found.order
-    boot = {
-        "page": "confirmation",
-        "mode": order.mode,
-        "site_name": found.shop.name,
-        "site_url": found.shop.url,
-        "colour": found.shop.colour,
-        "time_zone": found.shop.time_zone,
-        "mail_comes": order.mode == "live" and context.now() - (order.paid_at or order.created_at) < _MAIL_COMES,
-        "code": order.code,
-        "state": order.state,
-        "paid_at": order.paid_at.isoformat() if order.paid_at else None,
-        "paid_by": found.paid_by,
-        "awaited": _awaited_boot(found),
-        "back": found.back,
-        "checkout": found.checkout_code,
-        "again": f"/buy/{found.checkout_code}" if found.checkout_code else None,
-        "account": found.account,
-        "amount": format_amount(order.total, order.currency),
-        "quote": QuoteView.model_validate(order.quote).model_dump(mode="json"),
-        "promises": _promises(found.papers[0]) if found.papers else [],
-    }
+    boot = _confirmation_boot(context, found)
     return pages.counter(boot, f"Thank you · {found.shop.name}", 200, [], _framers(context, found.shop.url))
 
 
@@ -179,6 +191,32 @@ def as_id(written: str | None) -> UUID | None:
 def _origins(counter: Counter) -> list[str]:
     """Where a checkout's frames may come from. Banks' pages of a gateway are on its origin."""
     return [way.origin for way in counter.pay if way.origin is not None]
+
+
+def _confirmation_boot(context: Means, found: Confirmation) -> dict[str, Any]:
+    """What the page of an order is told."""
+    order = found.order
+    return {
+        "page": "confirmation",
+        "mode": order.mode,
+        "site_name": found.shop.name,
+        "site_url": found.shop.url,
+        "colour": found.shop.colour,
+        "time_zone": found.shop.time_zone,
+        "mail_comes": order.mode == "live" and context.now() - (order.paid_at or order.created_at) < _MAIL_COMES,
+        "code": order.code,
+        "state": order.state,
+        "paid_at": order.paid_at.isoformat() if order.paid_at else None,
+        "paid_by": found.paid_by,
+        "awaited": _awaited_boot(found),
+        "back": found.back,
+        "checkout": found.checkout_code,
+        "again": f"/buy/{found.checkout_code}" if found.checkout_code else None,
+        "account": found.account,
+        "amount": format_amount(order.total, order.currency),
+        "quote": QuoteView.model_validate(order.quote).model_dump(mode="json"),
+        "promises": _promises(found.papers[0]) if found.papers else [],
+    }
 
 
 def _awaited_boot(found: Confirmation) -> dict[str, Any] | None:

@@ -16,7 +16,7 @@ class CountryName(BaseModel):
 
 
 class FilledView(BaseModel):
-    """What is filled in beforehand for a stand-in buyer."""
+    """What is filled in beforehand for a stand-in buyer; `way` is the gateway that they choose."""
 
     email: str
     name: str
@@ -24,6 +24,7 @@ class FilledView(BaseModel):
     region: str | None
     postal_code: str | None
     tax_number: str | None
+    way: str | None
 
 
 class PictureView(BaseModel):

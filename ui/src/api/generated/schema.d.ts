@@ -2711,6 +2711,16 @@ export interface components {
             street?: string | null;
         };
         /**
+         * AfterView
+         * @description A page that comes after a checkout, by its address.
+         */
+        AfterView: {
+            /** Address */
+            address: string;
+            /** Words */
+            words: string;
+        };
+        /**
          * AgreeRequest
          * @description The token of what was shown.
          */
@@ -3930,7 +3940,7 @@ export interface components {
         };
         /**
          * FilledView
-         * @description What is filled in beforehand for a stand-in buyer.
+         * @description What is filled in beforehand for a stand-in buyer; `way` is the gateway that they choose.
          */
         FilledView: {
             /** Country */
@@ -3945,6 +3955,8 @@ export interface components {
             region: string | null;
             /** Tax Number */
             tax_number: string | null;
+            /** Way */
+            way: string | null;
         };
         /**
          * FindingView
@@ -5432,11 +5444,13 @@ export interface components {
         };
         /**
          * PreviewView
-         * @description Where the preview is.
+         * @description Where the preview is, and the pages that may come after it, each under a few words.
          */
         PreviewView: {
             /** Address */
             address: string;
+            /** After */
+            after: components["schemas"]["AfterView"][];
         };
         /**
          * PriceAmounts
@@ -6857,7 +6871,7 @@ export interface components {
         };
         /**
          * TapeView
-         * @description A tape and the buyer it is made out to.
+         * @description A tape and the buyer it is made out to; `way` is what the way to pay is called that they choose.
          */
         TapeView: {
             /** Business */
@@ -6898,6 +6912,8 @@ export interface components {
              * @enum {string}
              */
             screen: "desktop" | "phone";
+            /** Way */
+            way: string | null;
         };
         /**
          * TapesView

@@ -29,7 +29,7 @@ export function useCheckout(code: CheckoutCode, fresh: Counter, back: string | u
   const [guessed, setGuessed] = useState(fresh.guessed && !keptTyped(code).country);
   const [livesHere, setLivesHere] = useState(false);
   const [password, setPassword] = useState("");
-  const [way, setWay] = useState<string>();
+  const [way, setWay] = useState(fresh.filled?.way ?? undefined);
   const { typed, set, setParcel, missing, setMissing } = useTyped(code, fresh);
   const [chosen, choose] = useChosen(code, fresh);
   const basket = useBasket(code, fresh, counter, visit.setPrices, visit.phase.kind !== "resuming");

@@ -1,5 +1,4 @@
 // Of a checkout: coupons there, and a lock with its reason.
-import { useQuery } from "@tanstack/react-query";
 import type { ReactNode } from "react";
 
 import { Choice } from "../../kit/fields/Choice";
@@ -8,8 +7,8 @@ import { Field } from "../../kit/fields/Field";
 import { Notice } from "../../kit/Notice";
 import { Tick } from "../../kit/fields/Tick";
 import { Row, Section } from "../../kit/Sheet";
-import { withValue, type CheckoutBody, type PaymentsBody } from "../editing/bodies";
-import { gateways, part } from "../queries";
+import { withValue, type CheckoutBody } from "../editing/bodies";
+import { useWaysOffered } from "../payments/useWaysOffered";
 
 interface Props {
   body: CheckoutBody;
@@ -115,15 +114,8 @@ export function OwnDiscount({ body, set, problem, isDisabled, base }: Props & { 
 
 /** Which of the ways to pay are offered there: all of them, or some. */
 export function WaysHere({ code, body, set, problem, isDisabled }: Props & { code: string }) {
-  const known = useQuery(gateways(code)).data ?? [];
-  const site = useQuery(part(code, "payments", "-")).data?.part.body as PaymentsBody | undefined;
-  const offered = site?.ways?.map((way) => way.gateway);
   const { ways } = body;
-  // What the site offers, in its order, or whatever is connected; and what is named and neither, to be taken out.
-  const adapters = offered ?? known.filter((one) => one.connections.length).map((one) => one.adapter);
-  const rows = [...new Set([...adapters, ...(ways ?? [])])].map(
-    (way) => [way, known.find((one) => one.adapter === way)?.name ?? way] as const,
-  );
+  const rows = useWaysOffered(code, ways ?? []);
   const wrong = (ways ?? []).map((_, i) => problem(`ways[${i}]`)).find(Boolean) ?? problem("ways");
   return (
     <Section aria-labelledby="ways-here">

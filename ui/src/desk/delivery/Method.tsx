@@ -231,8 +231,8 @@ function freeSlots(part: Part) {
 
 const RINGS = [
   ["no", "without a telephone number"],
-  ["asked", "a telephone number if the buyer likes"],
-  ["needed", "a telephone number needed"],
+  ["asked", "with a telephone number, if the buyer likes"],
+  ["needed", "with a telephone number"],
 ] as const;
 
 function telephoneSlot({ method, at, onChange }: Part) {

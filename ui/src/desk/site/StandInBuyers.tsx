@@ -22,6 +22,7 @@ import { part, parts, refresh, useSite } from "../queries";
 import { useRole } from "../room/role";
 import { asSaved, CARDS, useTape, type Card } from "../tape/tapeState";
 import { useDraft } from "../editing/useDraft";
+import { useWaysOffered } from "../payments/useWaysOffered";
 
 interface NewBuyer {
   name: string;
@@ -34,6 +35,8 @@ interface NewBuyer {
   business?: boolean;
   tax_number?: string;
   card?: Card;
+  pays_with?: string;
+  returning?: boolean;
   screen?: "desktop" | "phone";
 }
 
@@ -162,6 +165,7 @@ function BuyerEditor({ code, view, onDuplicate }: Props) {
   const set = (name: string, value: unknown) => draft.edit(withValue(body, name, value));
   const off = !mayConfigure;
   const onTape = main.id === view.part.id;
+  const offered = useWaysOffered(code, body.pays_with ? [body.pays_with] : []);
   return (
     <Body>
       <header>
@@ -244,6 +248,24 @@ function BuyerEditor({ code, view, onDuplicate }: Props) {
             value={body.card ?? "approved"}
             options={CARDS}
             onChange={(value) => set("card", value)}
+            isDisabled={off}
+          />
+          <Choice
+            label="They pay with"
+            value={body.pays_with ?? ""}
+            options={[["", "the first that is offered"], ...offered]}
+            onChange={(value) => set("pays_with", value || undefined)}
+            problem={problem("pays_with")}
+            isDisabled={off}
+          />
+          <Choice
+            label="They have bought before"
+            value={body.returning ? "yes" : "no"}
+            options={[
+              ["no", "never"],
+              ["yes", "once"],
+            ]}
+            onChange={(value) => set("returning", value === "yes" ? true : undefined)}
             isDisabled={off}
           />
           <Choice

@@ -9,7 +9,10 @@ import type { TapeView, TapesView } from "./TapeRoll";
 import { useTape, asSaved, REAL, type Card, CARDS } from "./tapeState";
 import { SlotDate } from "../../kit/fields/Day";
 
-type MadeOutProps = Pick<TapeView, "id" | "mode" | "country" | "currency" | "business" | "card" | "on"> &
+type MadeOutProps = Pick<
+  TapeView,
+  "id" | "mode" | "country" | "currency" | "business" | "card" | "way" | "on"
+> &
   Pick<TapesView, "quantity" | "smallest" | "largest"> & {
     currencies: string;
     index: number;
@@ -58,7 +61,8 @@ export const MadeOut = memo(function MadeOut({ index, ...tape }: MadeOutProps) {
             options={currencies}
             onChange={(currency) => change({ currency })}
           />
-          {tape.mode === "test" ? (
+          {tape.way ? `, by ${tape.way}` : null}
+          {tape.mode === "test" && !tape.way ? (
             <>
               , card{" "}
               <SlotChoice<Card>

@@ -5,6 +5,7 @@ import { styled } from "styled-components";
 
 import { api, data, Refused } from "../../api/client";
 import { Button } from "../../kit/Button";
+import { Choice } from "../../kit/fields/Choice";
 import { Notice } from "../../kit/Notice";
 import { Stamp } from "../../kit/Stamp";
 import { useLastSale } from "../room/live";
@@ -75,6 +76,9 @@ export function Preview({ code, checkout, screen, onScreen }: Props) {
   const wanted = JSON.stringify([checkout, buyer, stored]);
   const [again, setAgain] = useState(0);
   useEffect(() => mutate(), [mutate, wanted, again]);
+  const [page, setPage] = useState("");
+  const after = asked.data?.after.find((one) => one.words === page);
+  const shown = after?.address ?? asked.data?.address;
   const name = buyers.find((one) => one.id === buyer.id)?.name ?? "a stand-in buyer";
   return (
     <Room>
@@ -89,9 +93,28 @@ export function Preview({ code, checkout, screen, onScreen }: Props) {
             </Button>
           ))}
         </span>
-        <Button onPress={() => setAgain(again + 1)}>Begin anew</Button>
+        <Button
+          onPress={() => {
+            setPage("");
+            setAgain(again + 1);
+          }}
+        >
+          Begin anew
+        </Button>
         {asked.data ? (
-          <a href={asked.data.address} target="_blank" rel="noreferrer">
+          <Choice
+            label="Which page"
+            bare
+            value={after ? page : ""}
+            options={[
+              ["", "The checkout"],
+              ...asked.data.after.map((one) => [one.words, one.words] as const),
+            ]}
+            onChange={setPage}
+          />
+        ) : null}
+        {shown ? (
+          <a href={shown} target="_blank" rel="noreferrer">
             In a window of its own
           </a>
         ) : null}
@@ -102,7 +125,12 @@ export function Preview({ code, checkout, screen, onScreen }: Props) {
           {asked.error instanceof Refused ? asked.error.problem.detail : "No preview."}
         </Notice>
       ) : null}
-      {asked.data ? <Framed address={asked.data.address} screen={screen} /> : null}
+      {after ? (
+        <p className="quiet">
+          Nothing was bought: the page is of an invented sale, as the draft would make it.
+        </p>
+      ) : null}
+      {shown ? <Framed address={shown} screen={screen} /> : null}
     </Room>
   );
 }

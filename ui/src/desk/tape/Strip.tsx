@@ -36,6 +36,7 @@ export function OneStrip({ tapes, tape, index }: { tapes: TapesView; tape: TapeV
           currencies={tapes.prices[0]?.amounts.map((one) => one.currency).join(",") || tape.currency}
           business={tape.business}
           card={tape.card}
+          way={tape.way}
           on={tape.on}
           quantity={tapes.quantity}
           smallest={tapes.smallest}

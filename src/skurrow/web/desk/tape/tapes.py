@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from datetime import date
 from typing import Annotated, Any, Literal
+from urllib.parse import urlencode
 
 from fastapi import Query, Response
 from pydantic import BaseModel, Field
@@ -18,7 +19,7 @@ from skurrow.core.tape.tape import Future, RowKind
 from skurrow.service.counter import opening
 from skurrow.service.draft import catalogue, configuration
 from skurrow.service.refusals import NotFound
-from skurrow.service.tape import tapes
+from skurrow.service.tape import confirmation_previews, tapes
 from skurrow.service.tape.tapes import BuyerTape, MadeOutTo, Tried, Unsaved
 from skurrow.web.access import Means, Site
 from skurrow.web.desk.bodies import Given
@@ -78,7 +79,7 @@ class TapeRowView(BaseModel):
 
 
 class TapeView(BaseModel):
-    """A tape and the buyer it is made out to."""
+    """A tape and the buyer it is made out to; `way` is what the way to pay is called that they choose."""
 
     id: str
     name: str
@@ -88,6 +89,7 @@ class TapeView(BaseModel):
     currency: str
     business: bool
     card: CardBehaviour
+    way: str | None
     screen: Literal["desktop", "phone"]
     on: date
     rows: list[TapeRowView]
@@ -174,10 +176,18 @@ class PreviewRequest(Given):
     buyer: BuyerChoice
 
 
+class AfterView(BaseModel):
+    """A page that comes after a checkout, by its address."""
+
+    words: str
+    address: str
+
+
 class PreviewView(BaseModel):
-    """Where the preview is."""
+    """Where the preview is, and the pages that may come after it, each under a few words."""
 
     address: str
+    after: list[AfterView]
 
 
 class FoundView(BaseModel):
@@ -239,7 +249,12 @@ async def open_preview(body: PreviewRequest, at: Site, context: Means) -> Previe
         raise NotFound(f"there is no checkout “{body.checkout}”")
     buyer = tapes.made_out(state.edition, _choice(body.buyer))
     token = opening.preview_token(context, at.site_id, body.checkout, buyer)
-    return PreviewView(address=f"{context.settings.counter_url}/preview/{token}")
+    address = f"{context.settings.counter_url}/preview/{token}"
+    after = [AfterView(words="After paying", address=f"{address}/thanks")]
+    for one in await confirmation_previews.waiting_ways(context, at.site_id, body.checkout):
+        query = urlencode({"way": one.gateway})
+        after.append(AfterView(words=f"After ordering: {one.label}", address=f"{address}/thanks?{query}"))
+    return PreviewView(address=address, after=after)
 
 
 @router.get("/sites/{site}/jump")
@@ -283,6 +298,7 @@ def _tape(one: BuyerTape) -> TapeView:
         currency=buyer.currency,
         business=buyer.business,
         card=buyer.card,
+        way=one.way,
         screen=buyer.screen,
         on=one.on,
         rows=[
