@@ -79,6 +79,7 @@ export type Boot =
   | { page: "checkout"; code: string | null; counter: Counter; back?: string | null }
   | ConfirmationBoot
   | { page: "unknown" }
+  | { page: "tried" }
   | { page: "closed"; message: string; shop?: { name: string; url: string } | null }
   | { page: "away"; message: string };
 

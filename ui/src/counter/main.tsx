@@ -46,6 +46,13 @@ function Page({ boot }: { boot: Boot }) {
           text="The link may have been cut off when it was copied. Go back to the website you came from and press its button once more."
         />
       );
+    case "tried":
+      return (
+        <Plain
+          title="This browser is no test buyer’s any more"
+          text="What is bought from now on is bought for real. A window in which a checkout is still open may be closed."
+        />
+      );
     case "closed":
       return (
         <Plain title="Not on sale at the moment" text={boot.message}>

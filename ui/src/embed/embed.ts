@@ -1,6 +1,8 @@
 // Opens checkouts over the page. Every link marked data-skurrow-place="over_page" stays a plain link without this.
 // It keeps no cookie, reads nothing of the page, and listens only to the frame that it opened. Links that are also marked
 // data-skurrow-basket share a basket: its random id lies in the website's own storage, and goes along with each of them.
+// Whoever tries the website from the desk brings a mark after the sign #. It is kept for an hour and goes along, too, and
+// a line at the foot of the page says so.
 (() => {
   // Only links of the counter that this script came from: any other address in the page opens as it always did.
   const HOME = new URL((document.currentScript as HTMLScriptElement).src).origin;
@@ -16,6 +18,11 @@
     "color:#20242b;font:24px/1 sans-serif;cursor:pointer;";
 
   const BASKET = "skurrow basket";
+
+  const TRIAL = "skurrow test";
+  const FOOT =
+    "position:fixed;bottom:8px;left:8px;padding:8px 12px;background:#20242b;color:#fffefb;font:14px/1.4 sans-serif;" +
+    "z-index:9999;";
 
   let opened: (() => void) | undefined;
   let basket: string | undefined;
@@ -37,6 +44,44 @@
       // As above.
     }
     return basket;
+  }
+
+  /** Until when the mark counts, in milliseconds, and the mark itself. */
+  let until = 0;
+  let mark = "";
+  const given = /^#skurrow-test=(.*)$/.exec(location.hash)?.[1];
+  try {
+    if (given !== undefined) {
+      history.replaceState(null, "", location.pathname + location.search);
+      localStorage.setItem(TRIAL, given);
+    }
+    const [at, ...rest] = (localStorage.getItem(TRIAL) ?? "").split(".");
+    until = Number(at);
+    mark = rest.join(".");
+    if (Date.now() >= until) localStorage.removeItem(TRIAL);
+  } catch {
+    // Nothing can be stored here: the counter's own mark is there for links that leave the page.
+  }
+  const tries = () => Date.now() < until;
+
+  function showTrial() {
+    const foot = document.createElement("div");
+    const end = document.createElement("a");
+    const time = new Date(until).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" });
+    foot.dataset.skurrow = "trial";
+    foot.setAttribute("role", "status");
+    foot.style.cssText = FOOT;
+    foot.textContent = `TEST until ${time}: nothing is charged. `;
+    end.href = `${HOME}/stop-trying`;
+    end.textContent = "End it now";
+    end.style.color = "inherit";
+    foot.append(end);
+    document.body.append(foot);
+    setTimeout(() => foot.remove(), until - Date.now());
+  }
+  if (tries()) {
+    if (document.readyState === "loading") addEventListener("DOMContentLoaded", showTrial);
+    else showTrial();
   }
 
   function open(link: HTMLAnchorElement) {
@@ -89,6 +134,12 @@
   document.addEventListener("click", (event) => {
     const plain = event.button === 0 && !event.metaKey && !event.ctrlKey && !event.shiftKey && !event.altKey;
     const target = event.target instanceof Element ? event.target : null;
+    const ours = target?.closest<HTMLAnchorElement>("a[href]");
+    if (tries() && ours?.origin === HOME && ours.pathname.startsWith("/buy/")) {
+      const address = new URL(ours.href);
+      address.searchParams.set("test", mark);
+      ours.href = address.href;
+    }
     const shared = target?.closest<HTMLAnchorElement>("a[data-skurrow-basket]");
     if (shared?.origin === HOME) {
       const address = new URL(shared.href);

@@ -23,7 +23,7 @@ from skurrow.service.counter.coupons import brought_by, can_be_typed
 from skurrow.service.counter.currencies import in_currency, met_in, sold_in
 from skurrow.service.counter.pricing import Offered, first_chosen, offered_of
 from skurrow.service.counter.selling_states import check_open, stopped_prices
-from skurrow.service.counter.visit import PREVIEWING, Visit, is_test_pass, signed
+from skurrow.service.counter.visit import PREVIEWING, Visit, hour_of, is_test_pass, signed
 from skurrow.service.draft.configuration import edition_at, met
 from skurrow.service.orders import holding
 from skurrow.service.payments.gateways import connections_at
@@ -56,7 +56,7 @@ class Counter:
     """What a checkout page needs to be shown. `currencies` can be chosen, where there is a `chooser`; the link has
     `asked` for one of them. `brought` is what the link brings along, in place of what lies in the `basket`
     or, if it `adds`, beside it. `savings`
-    say what some prices save."""
+    say what some prices save; this browser is a test buyer's until `tries_until`, if that ends by itself."""
 
     visit: str
     site_id: UUID
@@ -82,6 +82,7 @@ class Counter:
     brought: tuple[Thing, ...] | None = None
     adds: bool = False
     savings: dict[str, str] = field(default_factory=dict)
+    tries_until: datetime | None = None
 
 
 async def open_preview(context: Context, token: str) -> Counter:
@@ -213,7 +214,9 @@ async def open_counter(
     visit = in_currency(visit, edition, met_in(choosable, asked, country))
     counter = counter_of(there, visit, edition, connected, left, held, gone=gone, more=brought or ())
     by_items = None if brought is None else tuple(brought)
-    return replace(counter, asked=asked in choosable, brought=by_items, adds=not items)
+    hour = hour_of(context, test_pass) if tries is not None else None
+    until = None if hour is None else hour.until
+    return replace(counter, asked=asked in choosable, brought=by_items, adds=not items, tries_until=until)
 
 
 def filled_basket(edition: Edition, checkout: Checkout) -> Basket:

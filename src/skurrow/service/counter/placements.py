@@ -7,7 +7,7 @@ from html import escape
 from uuid import UUID
 
 from skurrow.service.context import Context
-from skurrow.service.counter.visit import pass_token
+from skurrow.service.counter.visit import TestHour, hour_token, pass_token
 from skurrow.service.draft.configuration import edition_at
 from skurrow.service.refusals import NotFound
 from skurrow.store.database import site_transaction
@@ -31,6 +31,25 @@ class Placement:
     test_link: str
     prices: list[str]
     everyday: bool
+
+
+async def walk(context: Context, site_id: UUID) -> str:
+    """The address at which a browser becomes a test buyer's for an hour, and is led to the website. Raises NotFound."""
+    async with site_transaction(context.pool, site_id) as db:
+        if await sites.site(db, site_id) is None:
+            raise NotFound("there is no such site")
+        row = await selling_states.selling(db, site_id)
+    return f"{context.settings.counter_url}/try/{hour_token(context, site_id, row.test_pass)}"
+
+
+async def website_of(context: Context, hour: TestHour) -> str:
+    """The website that is walked, by its address in the draft. Raises NotFound where the pass was withdrawn."""
+    async with site_transaction(context.pool, hour.site_id) as db:
+        site = await sites.site(db, hour.site_id)
+        row = await selling_states.selling(db, hour.site_id)
+        if site is None or row.test_pass != hour.number:
+            raise NotFound("the test links of this shop were withdrawn")
+        return (await edition_at(context, db, site.id, site.head_change)).site.site.url
 
 
 async def placements(context: Context, site_id: UUID) -> list[Placement]:

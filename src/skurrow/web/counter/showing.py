@@ -182,6 +182,7 @@ def counter_view(counter: Counter, guessed: str | None = None) -> CounterView:
         coupon_words=counter.checkout.coupon_words,
         coupon=counter.coupon,
         pay=[PayWayView.model_validate(way, from_attributes=True) for way in counter.pay],
+        tries_until=counter.tries_until,
         filled=counter.filled and FilledView.model_validate(counter.filled, from_attributes=True),
     )
 

@@ -139,7 +139,8 @@ class CounterView(BaseModel):
     `country` is where the buyer seems to be (`guessed`) or the seller's own, with its address form. `currencies` can be
     paid in, the first where nothing else is known; `chooser`: buyers may choose; `asked`: the link has chosen.
     `several`: as many things as the buyer likes, of those `listed` or, at the `everyday` checkout, in the `basket`;
-    `brought` is what the link brings, in its place or, if it `adds`, beside it.
+    `brought` is what the link brings, in its place or, if it `adds`, beside it. This browser is a test buyer's until
+    `tries_until`.
     """
 
     visit: str
@@ -171,6 +172,7 @@ class CounterView(BaseModel):
     coupon: str | None
     pay: list[PayWayView]
     filled: FilledView | None = None
+    tries_until: datetime | None = None
 
 
 class QuoteLine(BaseModel):

@@ -2556,6 +2556,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/desk/api/sites/{site}/walk": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Walk The Website
+         * @description Marks this browser as a test buyer's for an hour, and leads to the website.
+         */
+        get: operations["walk_the_website"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/desk/api/two-step": {
         parameters: {
             query?: never;
@@ -3564,7 +3584,8 @@ export interface components {
          *     `country` is where the buyer seems to be (`guessed`) or the seller's own, with its address form. `currencies` can be
          *     paid in, the first where nothing else is known; `chooser`: buyers may choose; `asked`: the link has chosen.
          *     `several`: as many things as the buyer likes, of those `listed` or, at the `everyday` checkout, in the `basket`;
-         *     `brought` is what the link brings, in its place or, if it `adds`, beside it.
+         *     `brought` is what the link brings, in its place or, if it `adds`, beside it. This browser is a test buyer's until
+         *     `tries_until`.
          */
         CounterView: {
             /** Adds */
@@ -3623,6 +3644,8 @@ export interface components {
             site_url: string;
             /** Text */
             text: string | null;
+            /** Tries Until */
+            tries_until?: string | null;
             /** Visit */
             visit: string;
         };
@@ -13303,6 +13326,44 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["TreatmentsView"];
                 };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Default Response */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    walk_the_website: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            303: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Unprocessable Entity */
             422: {

@@ -1,7 +1,7 @@
 import { useCallback } from "react";
 import { fieldProblem } from "../../api/client";
 import { money } from "../../kit/format/money";
-import type { Counter } from "../boot";
+import { framed, type Counter } from "../boot";
 import { Basket } from "../Basket";
 import { CardFields } from "../CardFields";
 import { Choose } from "../Choose";
@@ -48,6 +48,12 @@ export function Checkout({
         <h1>{counter.heading}</h1>
         {counter.text ? <p className="lead">{counter.text}</p> : null}
       </div>
+      {counter.tries_until ? (
+        <Aside>
+          You are a test buyer until {timeOf(counter.tries_until)}: nothing is charged, nothing is sent.{" "}
+          {framed ? null : <a href="/stop-trying">End it now</a>}
+        </Aside>
+      ) : null}
       <form
         noValidate
         style={{ display: "contents" }}
@@ -67,6 +73,9 @@ export function Checkout({
     </Column>
   );
 }
+
+/** The time of an instant, on this browser's clock. */
+const timeOf = (at: string) => new Date(at).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" });
 
 /** All that comes after what is taken. */
 function Rest({ checkout, pressing }: { checkout: UnderWay; pressing: ReturnType<typeof usePress> }) {

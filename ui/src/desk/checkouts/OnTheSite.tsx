@@ -3,7 +3,7 @@ import { useParams } from "react-router";
 import { styled } from "styled-components";
 
 import { api, data, type Schemas } from "../../api/client";
-import { Button } from "../../kit/Button";
+import { Button, LinkButton } from "../../kit/Button";
 import { Confirm } from "../../kit/Confirm";
 import { Copy } from "../../kit/Copy";
 import { Empty } from "../../kit/Empty";
@@ -73,6 +73,7 @@ export function OnTheSite() {
             </p>
           )}
           {site && !site.live_since ? <WhoTries code={code} site={site} /> : null}
+          <WalkIt code={code} />
           {site?.role === "developer" ? <TestPass code={code} /> : null}
           {asked.data.map((placement) => (
             <Placement key={placement.checkout} placement={placement} />
@@ -155,6 +156,21 @@ function AccountPage({ site }: { site: Schemas["SiteView"] }) {
         <Copy text={site.account}>Copy this link</Copy>
       </Code>
     </Section>
+  );
+}
+
+/** The website as a buyer meets it, page after page, in test: also when it is open. */
+function WalkIt({ code }: { code: string }) {
+  return (
+    <div>
+      <LinkButton href={`/desk/api/sites/${code}/walk`} target="_blank" rel="noreferrer">
+        Walk the website as a test buyer
+      </LinkButton>
+      <p className="quiet">
+        Opens the website, marked for an hour in this browser: its buttons then lead to test sales of the
+        draft, and a line at its foot says so.
+      </p>
+    </div>
   );
 }
 

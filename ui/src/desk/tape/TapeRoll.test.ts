@@ -23,8 +23,7 @@ const tapes = (due: string, id = "utrecht", currency = "EUR"): TapesView => ({
   tapes: [
     {
       ...{ id, name: id, mode: "test", release: null, country: "NL", currency, business: false },
-      ...{ card: "approved",
-    way: null, screen: "phone", on: "2026-11-25", notes: [], problems: [] },
+      ...{ card: "approved", way: null, screen: "phone", on: "2026-11-25", notes: [], problems: [] },
       rows: [{ key: "due", kind: "due", label: "Due today", amount: due, reasons: [] }],
     },
   ],
