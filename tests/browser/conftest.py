@@ -118,12 +118,11 @@ class Running:
             self.stop(name)
         self._loop.call_soon_threadsafe(self._loop.stop)
 
-    def charges(self) -> list[dict[str, Any]]:
-        """What the gateway has in its books."""
-        secrets = self.installation.secrets
-        answer = httpx.get(
-            f"http://127.0.0.1:{self.installation.ports.cards}/charges", auth=("ostrel", secrets.cards_test_key)
-        )
+    def charges(self, gateway: str = "cards") -> list[dict[str, Any]]:
+        """What a stand-in gateway has in its books."""
+        key = self.installation.test_gateways()[f"standin-{gateway}"]
+        port = getattr(self.installation.ports, gateway)
+        answer = httpx.get(f"http://127.0.0.1:{port}/charges", auth=(key.merchant, key.key))
         found: list[dict[str, Any]] = answer.raise_for_status().json()
         return found
 

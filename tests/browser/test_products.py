@@ -329,7 +329,7 @@ def test_a_csv_is_shown_row_by_row_before_it_is_stored(desk: Page, workshop: Run
     assert any(row.startswith("coptic-kit,Coptic stitch kit,,goods,") for row in rows)
     for file in (wrong, right):
         with desk.expect_file_chooser() as chooser:
-            desk.get_by_role("button", name="Choose a").click()
+            desk.get_by_role("button", name="Choose a").first.click()
         chooser.value.set_files(file)
         if file is wrong:
             expect(desk.get_by_role("row", name="amount_EUR")).to_contain_text("2")
@@ -341,6 +341,43 @@ def test_a_csv_is_shown_row_by_row_before_it_is_stored(desk: Page, workshop: Run
     expect(desk.get_by_label("Amount in EUR", exact=True)).to_have_value("12.50")
     desk.get_by_label("Amount in EUR", exact=True).fill("12.00")
     expect_saved(desk)
+
+
+def test_variants_with_pictures_come_by_csv_and_the_pictures_along(
+    desk: Page, workshop: Running, tmp_path: Path
+) -> None:
+    rows, picture = tmp_path / "rows.csv", tmp_path / "Waxed Red.png"
+    rows.write_text(
+        "product_id,variant_id,variant_name,variant_stock,variant_picture,variant_picture_text,product_categories\n"
+        'marbling-papers,waxed-red,Waxed red,12,Waxed Red.png,A red thread on card,"thread, tools"\n'
+    )
+    Image.new("RGB", (60, 40), "#8A2432").save(picture)
+    go(desk, workshop, "products-csv")
+    with desk.expect_file_chooser() as chooser:
+        desk.get_by_role("button", name="Choose a file").click()
+    chooser.value.set_files(rows)
+    expect(desk.get_by_role("row", name="variant_picture")).to_contain_text("There is no picture “Waxed Red.png”")
+    with desk.expect_file_chooser() as chooser:
+        desk.get_by_role("button", name="Send pictures along").click()
+    chooser.value.set_files(picture)
+    expect(desk.get_by_text("1 of 1 picture kept.")).to_be_visible()
+    expect(desk.get_by_text("1 of 1 rows change something.")).to_be_visible()
+    desk.get_by_role("button", name="Store 1 row").click()
+    expect(desk.get_by_text("The products are as the file has them.")).to_be_visible()
+    go(desk, workshop, "products")
+    desk.get_by_label("Find a product").fill("tools")
+    desk.get_by_role("link", name="Five marbling papers").click()
+    expect(desk.get_by_label("Categories")).to_have_value("thread, tools")
+    expect(desk.get_by_role("list", name="Variants").get_by_label("Name")).to_have_value("Waxed red")
+    desk.get_by_label("Categories").fill("thread, tools, for beginners,")
+    expect_saved(desk)
+    desk.reload()
+    expect(desk.get_by_label("Categories")).to_have_value("thread, tools, for beginners")
+    ((body,),) = workshop.rows(
+        "select body from part_revisions where part_id = 'marbling-papers' order by change desc limit 1"
+    )
+    assert body["variants"][0]["picture"] == {"name": "waxed-red.webp", "text": "A red thread on card"}
+    assert body["categories"] == ["thread", "tools", "for beginners"]
 
 
 def test_the_site_file_goes_out_and_comes_back(desk: Page, workshop: Running, tmp_path: Path) -> None:

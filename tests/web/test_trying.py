@@ -47,6 +47,7 @@ async def test_a_press_at_the_desk_marks_the_browser_for_an_hour_though_the_site
     web.counter.cookies.clear()
     assert await mode_of(web) == ("live", False)
     assert await mode_of(web, mark) == ("test", True), "by the link, in a frame without cookies"
+    web.app.state.context.now = web.shop.clock
     web.shop.clock.ahead += timedelta(minutes=61)
     assert await mode_of(web, mark) == ("live", False)
     assert (await web.counter.get(f"/try/{mark}")).status_code == 404

@@ -20,8 +20,10 @@ LARGEST_BODY = 512 * 1024
 """Bytes of a request that are read, but for those that bring a file."""
 
 _log = structlog.get_logger()
-_FOR_BUYERS = ("/buy/", "/preview/", "/thanks/", "/counter/", "/embed.js", "/account/", "/renewal/")
-_FOR_BUYERS += ("/try/", "/stop-trying")
+_FOR_BUYERS = (
+    *("/buy/", "/preview/", "/thanks/", "/counter/", "/embed.js"),
+    *("/account/", "/renewal/", "/try/", "/stop-trying"),
+)
 _SIGNED_IN = ("/counter/api/account/", "/counter/api/renewal")
 """What customers do who are signed in, or follow a link of their own."""
 

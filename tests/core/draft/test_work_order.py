@@ -32,6 +32,17 @@ def test_books_that_differ_and_disputes_want_attention() -> None:
     assert (orders.state, orders.words, orders.attention) == ("attention", "2 disputes", 2)
 
 
+def test_real_money_that_is_not_paid_out_wants_attention_and_test_money_does_not() -> None:
+    for modes, stuck, expected in (
+        (("test", "live"), ("Stand-in Cards",), ("attention", "Stand-in Cards pays nothing out yet", 1)),
+        (("test", "live"), (), ("ready", "test and live", 0)),
+        (("test",), (), ("in_work", "test connected", 0)),
+    ):
+        stages = {s.stage: s for s in work_order(edition(), modes, ("test",), not_paid_out=stuck)}
+        found = stages["payments"]
+        assert (found.state, found.words, found.attention) == expected
+
+
 def test_sales_of_real_buyers_are_told_from_those_of_a_test() -> None:
     words = [
         {s.stage: s.words for s in work_order(edition(), ("test", "live"), books)}

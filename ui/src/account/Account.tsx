@@ -4,7 +4,7 @@ import { useCallback, useEffect, useRef, useState } from "react";
 
 import { api, data, fieldProblem, Refused } from "../api/client";
 import { Filled, useAt, type Common, type Mine } from "./accountParts";
-import type { AccountBoot } from "../counter/boot";
+import { framed, type AccountBoot } from "../counter/boot";
 import { TextField } from "../counter/Fields";
 import { keptProof } from "../counter/kept";
 import { inZone } from "../kit/format/when";
@@ -48,14 +48,13 @@ export default function Account({ boot }: { boot: AccountBoot }) {
     }
     // The link works once: it is taken out of the address, so that it is neither kept nor followed again.
     window.history.replaceState(null, "", window.location.pathname + window.location.search);
-    data(api.POST("/counter/api/account/{code}/enter", { ...at, body: { token, visit: keptProof() } })).then(
-      load,
-      async (error: unknown) => {
-        setTrouble(error instanceof Refused ? error.message : undefined);
-        // Somebody who is signed in already follows an old link now and then.
-        await load();
-      },
-    );
+    data(
+      api.POST("/counter/api/account/{code}/enter", { ...at, body: { token, visit: keptProof(), framed } }),
+    ).then(load, async (error: unknown) => {
+      setTrouble(error instanceof Refused ? error.message : undefined);
+      // Somebody who is signed in already follows an old link now and then.
+      await load();
+    });
   }, [at, load]);
   const [back, setBack] = useGivingBack();
   if (state === "looking") return <Column aria-busy="true" />;
@@ -106,7 +105,10 @@ function SignIn({
     try {
       if (withPassword) {
         await data(
-          api.POST("/counter/api/account/{code}/password-sign-in", { ...at, body: { email, password } }),
+          api.POST("/counter/api/account/{code}/password-sign-in", {
+            ...at,
+            body: { email, password, framed },
+          }),
         );
         await onIn();
       } else {
@@ -124,7 +126,7 @@ function SignIn({
         <h1>Look into your mailbox</h1>
         <p>
           If {email.trim()} belongs to a customer of {boot.site_name}, a mail with a link is on its way. It
-          works once, within 20 minutes.
+          works once, within 20 minutes{framed ? ", and opens a page of its own" : ""}.
         </p>
         <p>
           <TextButton type="button" onClick={() => setSent(false)}>
@@ -227,9 +229,11 @@ function Theirs({
       {mine.address && running.length ? <MyAddress boot={boot} mine={mine} onChange={onChange} /> : null}
       <Password boot={boot} mine={mine} onChange={onChange} />
       <Kept boot={boot} onForgotten={onOut} />
-      <p>
-        <a href={boot.site_url}>Back to {boot.site_name}</a>
-      </p>
+      {framed ? null : (
+        <p>
+          <a href={boot.site_url}>Back to {boot.site_name}</a>
+        </p>
+      )}
       <p>
         <TextButton type="button" onClick={() => void leave()}>
           Sign out

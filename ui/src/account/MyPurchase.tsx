@@ -4,6 +4,7 @@ import { styled } from "styled-components";
 import type { Schemas } from "../api/client";
 import { money } from "../kit/format/money";
 import { TextButton } from "../counter/look";
+import { away } from "./accountParts";
 import { day } from "./standing";
 
 const Card = styled.section`
@@ -70,7 +71,9 @@ export function MyPurchase({
       ))}
       <ul>
         <li>
-          <a href={of.page}>{waits ? "See how to pay it" : `Order ${of.code}`}</a>
+          <a href={of.page} {...away}>
+            {waits ? "See how to pay it" : `Order ${of.code}`}
+          </a>
         </li>
         {of.papers.map((one) => (
           <li key={one.number}>

@@ -3,7 +3,7 @@ import { useState } from "react";
 import { Refused, type Schemas, data, api } from "../api/client";
 import { Aside, TextButton } from "../counter/look";
 import { money } from "../kit/format/money";
-import { type Common, useAt, type Done } from "./accountParts";
+import { away, type Common, useAt, type Done } from "./accountParts";
 import { type Asking, NO_PROBLEM, Agree, Ask } from "./asking";
 import { ChangePlan, HowMany, Pause, Cancel } from "./changes";
 import { NewCard } from "./NewCard";
@@ -157,7 +157,9 @@ function Stands({ sub }: { sub: Sub }) {
           <strong>
             {sub.state === "failing" ? "The last payment did not go through." : "A payment is under way."}
           </strong>
-          <a href={sub.renewal}>{sub.state === "failing" ? "Pay it now" : "See it"}</a>
+          <a href={sub.renewal} {...away}>
+            {sub.state === "failing" ? "Pay it now" : "See it"}
+          </a>
         </Aside>
       ) : null}
     </>

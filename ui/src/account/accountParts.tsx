@@ -3,7 +3,7 @@ import { useMemo, type ReactNode } from "react";
 import { styled } from "styled-components";
 
 import type { Schemas } from "../api/client";
-import type { AccountBoot } from "../counter/boot";
+import { framed, type AccountBoot } from "../counter/boot";
 
 export type Mine = Schemas["MyAccount"];
 export type Done = Schemas["AccountDone"];
@@ -20,6 +20,9 @@ export function useAt(boot: AccountBoot) {
   const { code, mode } = boot;
   return useMemo(() => ({ params: { path: { code }, query: { test: mode === "test" } } }), [code, mode]);
 }
+
+/** From within the website’s own page other pages open in windows of their own. */
+export const away = framed ? ({ target: "_blank", rel: "noopener" } as const) : {};
 
 /** A form whose fields stand among the others; pressing enter sends it. */
 export function Filled({ onSend, children }: { onSend: () => void; children: ReactNode }) {

@@ -67,7 +67,7 @@
   function showTrial() {
     const foot = document.createElement("div");
     const end = document.createElement("a");
-    const time = new Date(until).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" });
+    const time = new Date(until).toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" });
     foot.dataset.skurrow = "trial";
     foot.setAttribute("role", "status");
     foot.style.cssText = FOOT;

@@ -31,16 +31,17 @@ def work_order(
     asked_back: int = 0,
     aside: int = 0,
     unpaid: Sequence[str] = (),
+    not_paid_out: Sequence[str] = (),
 ) -> list[Stage]:
     """How the eight stages stand for a draft, the modes of its connected gateways, and the books that have orders: with
     how many gateways the books differ, how many charges are disputed, how many orders are held for a person, how
-    often buyers have asked something back, how many transfers are set aside, and which currencies are `unpaid`, since
-    no connected gateway takes them."""
+    often buyers have asked something back, how many transfers are set aside, which currencies are `unpaid`, since no
+    connected gateway takes them, and which gateways take real money that is `not_paid_out` yet."""
     products, checkouts = len(edition.site.products), len(edition.site.checkouts)
     sellable = products > 0 and checkouts > 0
     return [
         Stage("products", "ready" if products else "not_begun", _count(products, "product")),
-        _payments(connected_modes, differing, unpaid),
+        _payments(connected_modes, differing, unpaid, not_paid_out),
         _tax_and_delivery(edition),
         Stage("checkouts", _begun(checkouts, sellable), _count(checkouts, "checkout")),
         Stage("on-the-site", _begun(checkouts, bool(sold_in)), _SOLD[_book(sold_in)]),
@@ -78,7 +79,7 @@ def _orders(sold_in: Collection[str], counts: Mapping[str, int]) -> Stage:
     return Stage("orders", "in_work" if sold_in else "not_begun", words)
 
 
-def _payments(modes: Collection[str], differing: int, unpaid: Sequence[str]) -> Stage:
+def _payments(modes: Collection[str], differing: int, unpaid: Sequence[str], not_paid_out: Sequence[str]) -> Stage:
     if differing:
         return Stage("payments", "attention", "the books differ", differing)
     if "test" not in modes:
@@ -86,6 +87,8 @@ def _payments(modes: Collection[str], differing: int, unpaid: Sequence[str]) -> 
     if unpaid:
         more = f" and {len(unpaid) - 2} more" if len(unpaid) > 2 else ""
         return Stage("payments", "attention", f"no gateway takes {', '.join(unpaid[:2])}{more}", len(unpaid))
+    if not_paid_out:
+        return Stage("payments", "attention", f"{not_paid_out[0]} pays nothing out yet", len(not_paid_out))
     return Stage("payments", "ready" if "live" in modes else "in_work", _connected(modes))
 
 

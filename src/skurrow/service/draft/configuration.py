@@ -12,12 +12,13 @@ from uuid import UUID
 from skurrow.core.check.site import check_data
 from skurrow.core.countries import COUNTRIES
 from skurrow.core.draft.changes import Difference, differences
+from skurrow.core.draft.opening import GatewayStanding
 from skurrow.core.draft.work_order import Stage, work_order
 from skurrow.core.edition import Edition
 from skurrow.core.payments.ways import Usable, unpaid
 from skurrow.core.problems import InvalidInput, Problem
 from skurrow.core.site.whole import LISTS, SINGLE
-from skurrow.gateway.registry import account_from, usable_as
+from skurrow.gateway.registry import NAMES, account_from, usable_as
 from skurrow.service.context import Context
 from skurrow.service.refusals import Closed, Conflict, NotFound
 from skurrow.service.states import State, edited
@@ -127,6 +128,7 @@ async def site_state(context: Context, site_id: UUID) -> SiteState:
             asked_back=await give_backs.open_give_backs(db, site_id),
             aside=await transfers.aside(db, site_id),
             unpaid=list(dict.fromkeys(code for mode in untaken.values() for code in mode)),
+            not_paid_out=[one.name for one in live_gateways(connected) if not one.pays_out],
         )
         shop, selling = edition.site.site, await selling_states.selling(db, site_id)
         return SiteState(
@@ -142,6 +144,15 @@ async def site_state(context: Context, site_id: UUID) -> SiteState:
             aside=await aside.how_many(db, site_id),
             has_sold=has_sold,
         )
+
+
+def live_gateways(connected: Iterable[ConnectionRow]) -> list[GatewayStanding]:
+    """The gateways that are connected for live, and whether their money is paid out."""
+    return [
+        GatewayStanding(NAMES[row.adapter], account_from(row.account).pays_out)
+        for row in connected
+        if row.mode == "live"
+    ]
 
 
 def unpaid_in(edition: Edition, connected: Iterable[ConnectionRow]) -> dict[str, tuple[str, ...]]:

@@ -5,11 +5,10 @@ from __future__ import annotations
 from collections.abc import Collection
 from uuid import UUID
 
-from skurrow.core.draft.opening import Finding, GatewayStanding, opening
+from skurrow.core.draft.opening import Finding, opening
 from skurrow.core.problems import InvalidInput, Problem
-from skurrow.gateway.registry import NAMES, account_from
 from skurrow.service.context import Context
-from skurrow.service.draft.configuration import how_many_changed, site_row, unpaid_in
+from skurrow.service.draft.configuration import how_many_changed, live_gateways, site_row, unpaid_in
 from skurrow.store.database import Connection, site_transaction
 from skurrow.store.draft import sites
 from skurrow.store.payments import connections
@@ -51,10 +50,11 @@ async def _opening(context: Context, db: Connection, site_id: UUID) -> list[Find
     row = await site_row(db, site_id)
     last = await sites.last_release(db, site_id)
     released = await context.states.at(db, site_id, last.change) if last else None
-    connected = [one for one in await connections.current_connections(db, site_id) if one.mode == "live"]
+    connected = await connections.current_connections(db, site_id)
+    live = [one for one in connected if one.mode == "live"]
     return opening(
         released.edition if released else None,
         how_many_changed(released, await context.states.at(db, site_id, row.head_change)),
-        [GatewayStanding(NAMES[one.adapter], account_from(one.account).pays_out) for one in connected],
-        unpaid_in(released.edition, connected) if released else None,
+        live_gateways(live),
+        unpaid_in(released.edition, live) if released else None,
     )

@@ -37,16 +37,33 @@ async def _customer(request: Request, at: At, context: Means) -> Customer:
 Who = Annotated[Customer, Depends(_customer)]
 
 
-def let_in(response: Response, context: Means, at: Shop, entered: Entered) -> None:
+_PATH = "/counter/api/account/"
+
+
+def let_in(response: Response, context: Means, at: Shop, entered: Entered, framed: bool) -> None:
+    """Gives the browser its cookies. Those of a page that is `framed` by the shop's website are that website's only
+    (CHIPS): a browser keeps and sends them nowhere else."""
     session_seconds = int(signing_in.SESSION_LIFE.total_seconds())
     cookies = ((cookie_of(at), entered.session, session_seconds), (known(at), entered.known, KNOWN_SECONDS))
     for name, value, seconds in cookies:
+        if framed:
+            response.headers.append("set-cookie", f"{name}={value}; Max-Age={seconds}; {_WITHIN}")
+            continue
         response.set_cookie(
             name,
             value,
             max_age=seconds,
-            path="/counter/api/account/",
+            path=_PATH,
             secure=context.settings.counter_url.startswith("https:"),
             httponly=True,
             samesite="strict",
         )
+
+
+_WITHIN = f"Path={_PATH}; HttpOnly; Secure; SameSite=None; Partitioned"
+
+
+def let_out(response: Response, at: Shop) -> None:
+    """Takes the session's cookie away, that of a frame too."""
+    response.delete_cookie(cookie_of(at), path=_PATH)
+    response.headers.append("set-cookie", f"{cookie_of(at)}=; Max-Age=0; {_WITHIN}")

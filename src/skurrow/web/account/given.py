@@ -19,10 +19,12 @@ class LinkRequest(Given):
 
 
 class EnterRequest(Given):
-    """The token of a mailed link, and the visit that this browser has kept from a checkout, if it has."""
+    """The token of a mailed link, and the visit that this browser has kept from a checkout, if it has; whether the page
+    stands in a frame of the website."""
 
     token: Annotated[str, Field(max_length=200)]
     visit: Annotated[str, Field(max_length=1000)] | None = None
+    framed: bool = False
 
 
 _Line = Annotated[str, Field(min_length=1, max_length=200), AfterValidator(one_line)]
@@ -40,10 +42,11 @@ class GivingBack(Given):
 
 
 class PasswordSignIn(Given):
-    """An email and a password."""
+    """An email and a password, and whether the page stands in a frame of the website."""
 
     email: Annotated[str, Field(min_length=3, max_length=254)]
     password: Annotated[str, Field(min_length=1, max_length=1000)]
+    framed: bool = False
 
 
 class NewPassword(Given):

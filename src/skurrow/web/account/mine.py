@@ -14,11 +14,11 @@ from skurrow.service.refusals import NotFound
 from skurrow.store import database
 from skurrow.web import pages
 from skurrow.web.access import Means, address_of
-from skurrow.web.account.access import At, Who, cookie_of
+from skurrow.web.account.access import At, Who, let_out
 from skurrow.web.account.given import BuyerChange, CardApproved, CardRequest
 from skurrow.web.account.showing import address_view, brand, done_view, my_purchase, my_subscription, typed
 from skurrow.web.account.views import AccountDone, MyAccount, MySubscription
-from skurrow.web.counter.pages import away
+from skurrow.web.counter.pages import away, framers
 from skurrow.web.counter.views import PayWayView
 from skurrow.web.desk.subscriptions.changes import (
     AgreeRequest,
@@ -154,7 +154,7 @@ async def my_data(who: Who, context: Means) -> Response:
 async def forget_me(at: At, who: Who, context: Means, response: Response) -> None:
     """Forgets them; the books stay."""
     await their_data.forget(context, who)
-    response.delete_cookie(cookie_of(at), path="/counter/api/account/")
+    let_out(response, at)
 
 
 # -- pages ------------------------------------------------------------------------------------------------
@@ -162,7 +162,7 @@ async def forget_me(at: At, who: Who, context: Means, response: Response) -> Non
 
 @router.get("/account/{code}", include_in_schema=False)
 async def account_page(code: str, context: Means, test: bool = False) -> Response:
-    """The account page; it is never framed."""
+    """The account page, on its own or within the shop's own website."""
     try:
         at = await signing_in.shop(context, code, test)
         fields = await cards.fields(context, at.site_id, at.mode)
@@ -173,4 +173,4 @@ async def account_page(code: str, context: Means, test: bool = False) -> Respons
     boot = {"page": "account", "code": code, "mode": at.mode, **brand(at.name, at.url, at.colour)}
     boot["time_zone"] = at.edition.site.site.time_zone
     gateways = [way.origin for way in fields.ways if way.origin]
-    return pages.counter(boot, f"Your account · {at.name}", 200, gateways, ["'none'"])
+    return pages.counter(boot, f"Your account · {at.name}", 200, gateways, framers(context, at.url))

@@ -7,7 +7,7 @@ from fastapi import Request, Response, status
 from skurrow.service.account import signing_in
 from skurrow.service.orders import give_backs
 from skurrow.web.access import Means, address_of, where_of
-from skurrow.web.account.access import At, Who, cookie_of, known, let_in
+from skurrow.web.account.access import At, Who, cookie_of, known, let_in, let_out
 from skurrow.web.account.given import EnterRequest, GivingBack, LinkRequest, NewPassword, PasswordSignIn
 from skurrow.web.account.views import GiveBackView
 from skurrow.web.counter.whence import language
@@ -28,7 +28,8 @@ async def send_link(body: LinkRequest, at: At, context: Means, request: Request)
 @router.post("/counter/api/account/{code}/enter", status_code=status.HTTP_204_NO_CONTENT)
 async def enter(body: EnterRequest, at: At, context: Means, response: Response) -> None:
     """Signs in with a mailed link."""
-    let_in(response, context, at, await signing_in.enter(context, at, body.token, body.visit))
+    entered = await signing_in.enter(context, at, body.token, body.visit)
+    let_in(response, context, at, entered, body.framed)
 
 
 @router.post("/counter/api/account/{code}/password-sign-in", status_code=status.HTTP_204_NO_CONTENT)
@@ -37,7 +38,8 @@ async def enter_with_password(
 ) -> None:
     """Signs in with a password."""
     where = where_of(request, known(at))
-    let_in(response, context, at, await signing_in.enter_with_password(context, at, body.email, body.password, where))
+    entered = await signing_in.enter_with_password(context, at, body.email, body.password, where)
+    let_in(response, context, at, entered, body.framed)
 
 
 @router.post("/counter/api/account/{code}/give-back")
@@ -58,4 +60,4 @@ async def set_password(body: NewPassword, who: Who, at: At, context: Means, requ
 async def leave(at: At, context: Means, request: Request, response: Response) -> None:
     """Signs out."""
     await signing_in.leave(context, at, request.cookies.get(cookie_of(at), ""))
-    response.delete_cookie(cookie_of(at), path="/counter/api/account/")
+    let_out(response, at)

@@ -40,6 +40,11 @@ _MAIL_COMES = timedelta(hours=1)
 """For which a confirmation says that a mail is on its way."""
 
 
+def framers(context: Means, site_url: str) -> list[str]:
+    """Who may show the counter in a frame: the site itself, the desk, and the stand-ins of this machine."""
+    return [origin_of(site_url), context.settings.desk_url, *context.settings.stand_in_origins]
+
+
 # -- pages ------------------------------------------------------------------------------------------------
 
 
@@ -87,7 +92,7 @@ async def checkout_page(
     view = counter_view(counter, country)
     boot = {"page": "checkout", "code": code, "counter": view.model_dump(mode="json"), "back": back}
     title = f"{view.heading} · {counter.site_name}"
-    return pages.counter(boot, title, 200, _origins(counter), _framers(context, counter.site_url))
+    return pages.counter(boot, title, 200, _origins(counter), framers(context, counter.site_url))
 
 
 @router.get("/preview/{token}", include_in_schema=False)
@@ -148,7 +153,7 @@ async def confirmation_page(token: str, context: Means) -> Response:
     except database.DATABASE_AWAY:
         return away()
     boot = _confirmation_boot(context, found)
-    return pages.counter(boot, f"Thank you · {found.shop.name}", 200, [], _framers(context, found.shop.url))
+    return pages.counter(boot, f"Thank you · {found.shop.name}", 200, [], framers(context, found.shop.url))
 
 
 @router.get("/thanks/{token}/paper.{kind}", include_in_schema=False)
@@ -254,8 +259,3 @@ def _promises(paper: Paper) -> list[dict[str, str]]:
 def away() -> Response:
     """What is shown while the database is away."""
     return pages.counter({"page": "away", "message": DATABASE_AWAY}, "One moment", 503)
-
-
-def _framers(context: Means, site_url: str) -> list[str]:
-    """Who may show the counter in a frame: the site itself, the desk, and the stand-ins of this machine."""
-    return [origin_of(site_url), context.settings.desk_url, *context.settings.stand_in_origins]

@@ -3894,9 +3894,15 @@ export interface components {
         };
         /**
          * EnterRequest
-         * @description The token of a mailed link, and the visit that this browser has kept from a checkout, if it has.
+         * @description The token of a mailed link, and the visit that this browser has kept from a checkout, if it has; whether the page
+         *     stands in a frame of the website.
          */
         EnterRequest: {
+            /**
+             * Framed
+             * @default false
+             */
+            framed: boolean;
             /** Token */
             token: string;
             /** Visit */
@@ -5274,11 +5280,16 @@ export interface components {
         };
         /**
          * PasswordSignIn
-         * @description An email and a password.
+         * @description An email and a password, and whether the page stands in a frame of the website.
          */
         PasswordSignIn: {
             /** Email */
             email: string;
+            /**
+             * Framed
+             * @default false
+             */
+            framed: boolean;
             /** Password */
             password: string;
         };

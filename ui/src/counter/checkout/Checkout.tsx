@@ -48,9 +48,9 @@ export function Checkout({
         <h1>{counter.heading}</h1>
         {counter.text ? <p className="lead">{counter.text}</p> : null}
       </div>
-      {counter.tries_until ? (
+      {fresh.tries_until ? (
         <Aside>
-          You are a test buyer until {timeOf(counter.tries_until)}: nothing is charged, nothing is sent.{" "}
+          You are a test buyer until {timeOf(fresh.tries_until)}: nothing is charged, nothing is sent.{" "}
           {framed ? null : <a href="/stop-trying">End it now</a>}
         </Aside>
       ) : null}
@@ -75,7 +75,8 @@ export function Checkout({
 }
 
 /** The time of an instant, on this browser's clock. */
-const timeOf = (at: string) => new Date(at).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" });
+const timeOf = (at: string) =>
+  new Date(at).toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" });
 
 /** All that comes after what is taken. */
 function Rest({ checkout, pressing }: { checkout: UnderWay; pressing: ReturnType<typeof usePress> }) {

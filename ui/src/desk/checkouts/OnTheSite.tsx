@@ -130,6 +130,8 @@ function ForCarts({
 /** Where customers find what they have bought: a link for the website's foot, say. */
 function AccountPage({ site }: { site: Schemas["SiteView"] }) {
   const snippet = `<a href="${site.account}">What you have bought</a>`;
+  const framed = `<iframe src="${site.account}" title="What you have bought"
+  style="width: 100%; height: 900px; border: 0" allow="payment"></iframe>`;
   return (
     <Section aria-labelledby="account-page">
       <h2 id="account-page">The account page</h2>
@@ -141,6 +143,11 @@ function AccountPage({ site }: { site: Schemas["SiteView"] }) {
         <span>Snippet</span>
         <pre>{snippet}</pre>
         <Copy text={snippet}>Copy this snippet</Copy>
+      </Code>
+      <Code>
+        <span>Within a page</span>
+        <pre>{framed}</pre>
+        <Copy text={framed}>Copy this frame</Copy>
       </Code>
       <Code>
         <span>Link</span>
