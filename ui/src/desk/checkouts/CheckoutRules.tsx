@@ -8,7 +8,7 @@ import { Notice } from "../../kit/Notice";
 import { Tick } from "../../kit/fields/Tick";
 import { Row, Section } from "../../kit/Sheet";
 import { withValue, type CheckoutBody } from "../editing/bodies";
-import { useWaysOffered } from "../payments/useWaysOffered";
+import { useWaysOffered } from "../editing/useWaysOffered";
 
 interface Props {
   body: CheckoutBody;

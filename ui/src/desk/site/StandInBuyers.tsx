@@ -22,7 +22,7 @@ import { part, parts, refresh, useSite } from "../queries";
 import { useRole } from "../room/role";
 import { asSaved, CARDS, useTape, type Card } from "../tape/tapeState";
 import { useDraft } from "../editing/useDraft";
-import { useWaysOffered } from "../payments/useWaysOffered";
+import { useWaysOffered } from "../editing/useWaysOffered";
 
 interface NewBuyer {
   name: string;

@@ -1,7 +1,7 @@
 // The ways to pay that a site offers, by name.
 import { useQuery } from "@tanstack/react-query";
 
-import type { PaymentsBody } from "../editing/bodies";
+import type { PaymentsBody } from "./bodies";
 import { gateways, part } from "../queries";
 
 /** What the site offers, in its order, or whatever is connected; and what is named beside these, to be taken out. */
