@@ -7,7 +7,7 @@ import { money } from "../kit/format/money";
 import { amountIn, isShort, type Line, type Thing } from "./basket";
 import type { Counter } from "./boot";
 import { daysToGiveBack, type Price } from "./chosen";
-import { Few, Stepper } from "./fieldsOfChoice";
+import { Before, Few, Stepper } from "./fieldsOfChoice";
 import { named } from "./Group";
 import { Framed, Aside, TextButton } from "./look";
 import type { UnderWay } from "./checkout/useCheckout";
@@ -207,6 +207,7 @@ function Offer({ price, lines, put }: { price: Price; lines: Line[]; put: (thing
         {label}
       </div>
       <div className="words">{price.words}</div>
+      <Before price={price} />
       {price.saving ? <div>{price.saving}</div> : null}
       {price.about ? <div className="soft">{price.about}</div> : null}
       {price.text ? <div className="soft">{price.text}</div> : null}

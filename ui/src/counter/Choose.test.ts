@@ -17,6 +17,7 @@ const price = (id: string, more: Partial<Price> = {}): Price => ({
     words: "EUR 48.00 once",
     text: null,
     saving: null,
+    before: null,
     about: null,
     refund_days: null,
     smallest: 1,

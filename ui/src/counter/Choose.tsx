@@ -7,6 +7,7 @@ import {
   VariantField,
   QuantityField,
   AmountField,
+  Before,
   Few,
 } from "./fieldsOfChoice";
 
@@ -16,6 +17,11 @@ function About({ price, only }: { price: Price; only: boolean }) {
   return (
     <>
       {price.about ? <p>{price.about}</p> : null}
+      {only && price.before ? (
+        <p>
+          <Before price={price} />
+        </p>
+      ) : null}
       {only && price.saving ? <p>{price.saving}</p> : null}
       {only && price.text ? <p>{price.text}</p> : null}
       {days ? <p className="lead">{daysToGiveBack(days)}</p> : null}

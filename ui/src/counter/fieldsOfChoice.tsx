@@ -99,6 +99,16 @@ export const Shown = styled.img`
   background: var(--rule);
 `;
 
+/** What a price cost before it came down: nothing else is ever struck through. */
+export function Before({ price }: { price: Price }) {
+  if (!price.before) return null;
+  return (
+    <span className="soft">
+      Before: <s>{price.before}</s>, our lowest price in the 30 days before it came down.
+    </span>
+  );
+}
+
 export function Few({ left, soldOut }: { left: number | null; soldOut: boolean }) {
   if (left === null || left === 0 || soldOut) return null;
   return <p className="lead">{left === 1 ? "The last one." : `${left} left.`}</p>;
@@ -140,6 +150,8 @@ export function PriceField({
                   </span>
                 ) : null,
               )}
+              {one.before ? <br /> : null}
+              <Before price={one} />
             </span>
           </label>
         ))}

@@ -21,6 +21,7 @@ from skurrow.service.context import Context
 from skurrow.service.counter.baskets import NOTHING_IN_IT, Basket, Thing, basket_at, things_of_link
 from skurrow.service.counter.coupons import brought_by, can_be_typed
 from skurrow.service.counter.currencies import in_currency, met_in, sold_in
+from skurrow.service.counter.earlier import Earlier, earlier_of
 from skurrow.service.counter.pricing import Offered, first_chosen, offered_of
 from skurrow.service.counter.selling_states import check_open, stopped_prices
 from skurrow.service.counter.visit import PREVIEWING, Visit, hour_of, is_test_pass, signed
@@ -56,7 +57,8 @@ class Counter:
     """What a checkout page needs to be shown. `currencies` can be chosen, where there is a `chooser`; the link has
     `asked` for one of them. `brought` is what the link brings along, in place of what lies in the `basket`
     or, if it `adds`, beside it. `savings`
-    say what some prices save; this browser is a test buyer's until `tries_until`, if that ends by itself."""
+    say what some prices save, `before` what some cost before they came down. This browser is a test buyer's until
+    `tries_until`, if that ends by itself."""
 
     visit: str
     site_id: UUID
@@ -82,6 +84,7 @@ class Counter:
     brought: tuple[Thing, ...] | None = None
     adds: bool = False
     savings: dict[str, str] = field(default_factory=dict)
+    before: dict[str, str] = field(default_factory=dict)
     tries_until: datetime | None = None
 
 
@@ -103,13 +106,14 @@ async def open_preview(context: Context, token: str) -> Counter:
         held = filled_basket(edition, checkout)
         left = await left_at(book, edition, shown_at(checkout, held))
         there = await calendars.of_book(context, book)
+        currency = buyer.currency if buyer.currency in edition.currencies else None
+        visit = Visit(
+            context.new_id(), site.id, checkout.id, "test", change, release, context.now(), currency, None, PREVIEWING
+        )
+        earlier = await earlier_of(context, db, site.id, edition, release)
     if not connected:
         raise Closed("No gateway is connected for test. Connect one under Payments to try the checkout.")
-    currency = buyer.currency if buyer.currency in edition.currencies else None
-    visit = Visit(
-        context.new_id(), site.id, checkout.id, "test", change, release, context.now(), currency, None, PREVIEWING
-    )
-    counter = counter_of(there, visit, edition, connected, left, held, card=buyer.card)
+    counter = counter_of(there, visit, edition, connected, left, held, card=buyer.card, earlier=earlier)
     filled = Filled(
         email=buyer.email,
         name=buyer.person,
@@ -203,6 +207,7 @@ async def open_counter(
         prices = shown_at(checkout, held, brought or ())
         left = await left_at(book, edition, prices)
         there = await calendars.of_book(context, book)
+        earlier = await earlier_of(context, db, site.id, edition, release)
     if not connected:
         shop = edition.site.site
         raise Closed(f"{shop.name} cannot take payments at the moment.", shop)
@@ -212,7 +217,7 @@ async def open_counter(
     gone = frozenset() if tries is not None else stopped_prices(row, edition, prices)
     choosable, asked = sold_in(edition, connected, prices), currency.strip().upper() if currency else None
     visit = in_currency(visit, edition, met_in(choosable, asked, country))
-    counter = counter_of(there, visit, edition, connected, left, held, gone=gone, more=brought or ())
+    counter = counter_of(there, visit, edition, connected, left, held, gone=gone, more=brought or (), earlier=earlier)
     by_items = None if brought is None else tuple(brought)
     hour = hour_of(context, test_pass) if tries is not None else None
     until = None if hour is None else hour.until
@@ -260,9 +265,10 @@ def counter_of(
     card: str | None = None,
     gone: frozenset[str] = frozenset(),
     more: Iterable[Thing] = (),
+    earlier: Earlier | None = None,
 ) -> Counter:
     """What the visit's checkout page shows on the day of its book; `card` is how a stand-in buyer's card behaves,
-    `gone` the prices that are stopped, `more` what the link brings."""
+    `gone` the prices that are stopped, `more` what the link brings, `earlier` what buyers met before."""
     shop, checkout = edition.site.site, edition.checkouts[visit.checkout_id]
     prices = shown_at(checkout, basket, more)
     currency = visit.currency or edition.base
@@ -283,6 +289,7 @@ def counter_of(
         first=first_chosen(edition, prices) if prices else "",
         basket=basket,
         savings=savings(edition, prices, currency),
+        before=earlier.before(checkout.id, prices, currency) if earlier is not None else {},
         coupon=visit.coupon if checkout.coupons != "none" else None,
         coupons=can_be_typed(edition, checkout, context.book_now().astimezone(shop.zone).date()),
         pay=at_counter(context, edition, connected, currency, card),

@@ -12,6 +12,7 @@ from skurrow.service import calendars
 from skurrow.service.context import Context
 from skurrow.service.counter.baskets import basket_at
 from skurrow.service.counter.currencies import in_currency, sold_in
+from skurrow.service.counter.earlier import earlier_of
 from skurrow.service.counter.opening import Counter, counter_of, left_at, shown_at
 from skurrow.service.counter.progress import Progress, progress, progress_of
 from skurrow.service.counter.selling_states import check_open, stopped_prices
@@ -68,6 +69,7 @@ async def _shown(
         held = await basket_at(book, edition, checkout, basket)
         prices = shown_at(checkout, held)
         left = await left_at(book, edition, prices)
+        earlier = await earlier_of(context, db, visit.site_id, edition, visit.release)
         context = await calendars.of_book(context, book)
     if not connected:
         raise Closed(f"{edition.site.site.name} cannot take payments at the moment.")
@@ -77,7 +79,7 @@ async def _shown(
             raise QuoteRefused([Problem(("currency",), message, "Choose another currency", "unknown")])
         visit = in_currency(visit, edition, currency)
     gone = stopped_prices(selling, edition, prices) if visit.hindered else frozenset()
-    return counter_of(context, visit, edition, connected, left, held, gone=gone)
+    return counter_of(context, visit, edition, connected, left, held, gone=gone, earlier=earlier)
 
 
 async def come_back(

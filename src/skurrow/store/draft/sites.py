@@ -330,6 +330,19 @@ async def releases(connection: Connection, site_id: UUID, before: int, most: int
     )
 
 
+async def releases_since(connection: Connection, site_id: UUID, since: datetime, until: int | None) -> list[ReleaseRow]:
+    """Releases that were in force since an instant, the first of them maybe from before it, up to a number (None: to
+    the last), in their order."""
+    return await rows(
+        connection,
+        ReleaseRow,
+        "select number, change, note, at, null as by_name from releases where site_id = %(site)s"
+        " and (%(until)s::integer is null or number <= %(until)s) and number >= coalesce((select max(number)"
+        " from releases where site_id = %(site)s and at <= %(since)s), 0) order by number",
+        {"site": site_id, "since": since, "until": until},
+    )
+
+
 async def release_numbered(connection: Connection, site_id: UUID, number: int) -> ReleaseRow | None:
     """The release of that number."""
     return await one(

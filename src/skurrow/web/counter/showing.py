@@ -112,6 +112,7 @@ def _price_view(counter: Counter, one: Offered) -> PriceView:
         words=price_words(priced, currency),
         text=priced.price.text,
         saving=counter.savings.get(priced.price.id),
+        before=f"{currency} {earlier}" if (earlier := counter.before.get(priced.price.id)) else None,
         about=priced.product.text,
         refund_days=priced.product.refund_days,
         smallest=limits.min,

@@ -48,7 +48,8 @@ class PriceView(BaseModel):
     """A price that can be chosen: what it is called, what it costs in a few words, and what has to be chosen about it.
 
     `suggested` is what is filled in where the buyer chooses the amount; `kind` is what is sold, and `sends` whether it
-    can be sent; `about` is what the product says of itself, `saving` what it saves against others, and
+    can be sent; `about` is what the product says of itself, `saving` what it saves against others,
+    `before` the lowest that it cost in the thirty days before it came down, if it did, and
     `refund_days` for how long it can be given back.
     """
 
@@ -60,6 +61,7 @@ class PriceView(BaseModel):
     words: str
     text: str | None
     saving: str | None
+    before: str | None
     about: str | None
     refund_days: int | None
     smallest: int
