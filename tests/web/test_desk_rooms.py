@@ -154,6 +154,7 @@ async def test_a_preview_opens_filled_in_and_only_where_it_was_asked_for(web: We
         "region": None,
         "postal_code": "E1 6AN",
         "tax_number": None,
+        "way": None,
     }
     assert "card=approved" in data["counter"]["pay"][0]["fields_address"]
     page = await web.counter.get(path)

@@ -23,7 +23,3 @@ def stand_in_buyer_problems(site: SiteFile, buyer: StandInBuyer, path: Path) -> 
         sold = ", ".join(currency.code for currency in site.currencies)
         message = f"The site does not sell in {buyer.currency}"
         yield Problem((*path, "currency"), message, f"Choose one of {sold}, or add {buyer.currency} to currencies")
-    offered = [way.gateway for way in site.payments.ways]
-    if buyer.pays_with is not None and offered and buyer.pays_with not in offered:
-        message = f"“{buyer.pays_with}” is not among the site's ways to pay"
-        yield Problem((*path, "pays_with"), message, f"Choose one of {', '.join(offered)}", "unknown")

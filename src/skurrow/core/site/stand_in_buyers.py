@@ -32,8 +32,8 @@ class StandInBuyer(Listed):
     """An invented buyer for whom tapes are made out and tests are bought; real buyers never meet one.
 
     `name` is what the desk calls them; `person` and `email` are what they type at the counter; `card` is how their
-    card behaves. `pays_with` is the gateway that they choose where it is offered (None: the first); one who is
-    `returning` has bought before.
+    card behaves. `pays_with` is the gateway that they choose where it is offered (None: the first), which
+    hinders nobody from offering others; one who is `returning` has bought before.
     """
 
     id: Code
